@@ -1,0 +1,202 @@
+//! Which references dangle, where they stand towards the sheet, and the likeliest cure.
+
+use serde::Serialize;
+
+use crate::format::Role;
+use crate::job::{Job, content_of, file_name, left_by_scan, open_document};
+use crate::report::{LeftFile, Reference, SCHEMA, Standing};
+use crate::resolve::Target;
+use crate::rewrite::LineCounter;
+use crate::scan::Sieve;
+use crate::sheet::{Decision, Sheet};
+
+/// What `check` found.
+#[derive(Debug, Serialize)]
+pub struct CheckReport {
+    /// Version of this document.
+    pub schema: u32,
+    /// The question.
+    pub command: &'static str,
+    /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
+    pub references: Vec<Reference>,
+    /// Counts.
+    pub totals: CheckTotals,
+    /// Files that could not be looked at.
+    pub left: Vec<LeftFile>,
+}
+
+/// The counts of a check.
+#[derive(Debug, Default, Serialize)]
+pub struct CheckTotals {
+    /// Files looked at.
+    pub files: u64,
+    /// References that are judged: with a sheet those under an old or a new place.
+    pub judged: usize,
+    /// Of them, those that exist at a new place or as an exception.
+    pub live: usize,
+    /// Of them, those that dangle.
+    pub dangling: usize,
+    /// Of them, those that cannot be checked from here.
+    pub unreachable: usize,
+    /// Of them, those that still name an old place.
+    pub leftover: usize,
+    /// Of them, those that are evidently mistyped.
+    pub malformed: usize,
+    /// References elsewhere that dangle.
+    pub dangling_elsewhere: usize,
+    /// References in logs, backups and recycle bins, which are not judged.
+    pub in_history: usize,
+}
+
+impl CheckReport {
+    /// Whether something is left to do.
+    pub fn has_findings(&self) -> bool {
+        let totals = &self.totals;
+        totals.dangling + totals.leftover + totals.malformed > 0 || !self.left.is_empty()
+    }
+}
+
+/// Checks every reference of the job's scope. With `all`, what dangles elsewhere is listed too.
+pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
+    let everything = Sieve::new(&Sheet::default(), true);
+    let walked = job.walk(&everything, |entry| {
+        let Some(content) = entry.content else {
+            return Err("it is larger than a document may be; raise --max-document to check it".to_owned());
+        };
+        let Some(document) = open_document(content, entry.path, job.encoding) else {
+            return Ok(None);
+        };
+        let found = references(job, &document, entry);
+        Ok((!found.is_empty()).then_some((found, entry.history)))
+    });
+    let mut report = CheckReport {
+        schema: SCHEMA,
+        command: "check",
+        references: Vec::new(),
+        totals: CheckTotals {
+            files: walked.files,
+            ..CheckTotals::default()
+        },
+        left: left_by_scan(&walked.faults),
+    };
+    for (references, history) in walked.items {
+        for mut reference in references {
+            if history {
+                report.totals.in_history += 1;
+                continue;
+            }
+            let listed = count(&mut report.totals, &reference, job.sheet.moves.is_empty());
+            if listed || (all && reference.target == Some(Target::Dangling)) {
+                suggest(job, &mut reference);
+                report.references.push(reference);
+            }
+        }
+    }
+    report
+}
+
+/// Counts a reference, and says whether it is listed.
+fn count(totals: &mut CheckTotals, reference: &Reference, no_sheet: bool) -> bool {
+    let dangling = reference.target == Some(Target::Dangling);
+    if reference.standing == Standing::Elsewhere && !no_sheet {
+        totals.dangling_elsewhere += usize::from(dangling);
+        return false;
+    }
+    totals.judged += 1;
+    match (reference.standing, reference.target) {
+        (Standing::Malformed, _) => {
+            totals.malformed += 1;
+            true
+        }
+        (Standing::Leftover | Standing::Doubtful | Standing::Sealed, _) => {
+            totals.leftover += 1;
+            true
+        }
+        (_, Some(Target::Dangling)) => {
+            totals.dangling += 1;
+            true
+        }
+        (_, Some(Target::Unreachable)) => {
+            totals.unreachable += 1;
+            true
+        }
+        _ => {
+            totals.live += 1;
+            false
+        }
+    }
+}
+
+fn suggest(job: &Job<'_>, reference: &mut Reference) {
+    if reference.standing == Standing::Malformed {
+        return;
+    }
+    let dangling = reference.target == Some(Target::Dangling);
+    let leftover = matches!(reference.standing, Standing::Leftover | Standing::Doubtful | Standing::Sealed);
+    if let (true, Ok(place)) = (dangling || leftover, crate::place::Place::parse(&reference.place)) {
+        reference.suggestions = job.resolver.suggest(&place, job.sheet);
+    }
+}
+
+/// Every reference of a document, judged or not.
+fn references(
+    job: &Job<'_>,
+    document: &crate::scan::Document<'_>,
+    entry: &crate::scan::Entry<'_>,
+) -> Vec<Reference> {
+    let sites = document.sites(job.finder(), |_, _| true);
+    let mut lines = LineCounter::default();
+    let name = file_name(entry.path);
+    let mut all = Vec::new();
+    for site in &sites {
+        let content = content_of(document, site);
+        for found in &site.finds {
+            let (end, place, target) = job.resolve(found, content);
+            if !job.counts(found, &place) || (found.doubt.is_some() && job.sheet.moves.is_empty()) {
+                continue;
+            }
+            let by_hand = site.role == Role::ByHand;
+            let (standing, why) = match job.sheet.decide(found, content) {
+                _ if by_hand => (
+                    Standing::Malformed,
+                    Some("its backslashes are not doubled, so the program reads something else".to_owned()),
+                ),
+                // Where places overlap, a place that is new already is not old.
+                Decision::Moves(_) if job.sheet.is_new_place(&place) => (Standing::Moved, None),
+                Decision::Doubtful(_, why) => (Standing::Doubtful, Some(why)),
+                Decision::Moves(_) if site.role == Role::Mixed => (Standing::Sealed, None),
+                Decision::Moves(_) => (Standing::Leftover, None),
+                Decision::Kept => (Standing::Kept, None),
+                Decision::Elsewhere if job.sheet.is_new_place(&place) => (Standing::Moved, None),
+                Decision::Elsewhere => (Standing::Elsewhere, None),
+            };
+            let outer = site.span.start + site.chain.outer_offset(found.start);
+            let (line, column) = lines.at(&document.text.content, outer);
+            let suggestions = if by_hand {
+                crate::rewrite::spelled_right(site, &content[found.start..end])
+            } else {
+                Vec::new()
+            };
+            all.push(Reference {
+                file: name.shown.clone(),
+                file_bytes: name.bytes.clone(),
+                site: site.site.clone(),
+                line,
+                column,
+                written: content[found.start..end].to_owned(),
+                place: place.to_string(),
+                target: Some(target),
+                standing,
+                new_place: None,
+                new_target: None,
+                format: document.format.name(),
+                why,
+                notice: None,
+                before: None,
+                after: None,
+                suggestions,
+            });
+        }
+    }
+    all
+}

@@ -1,0 +1,412 @@
+//! JSON (RFC 8259), with comments and trailing commas tolerated, and one document after
+//! another (JSON lines).
+//!
+//! Yields keys, string values and comments. Leaves numbers and literals. A document that
+//! breaks the grammar is read on: its sound strings are yielded as always, text outside of
+//! strings as stray, and strings with evidently undoubled backslashes as typed by hand.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Passage, Role, Step};
+use crate::codec::{JsonString, JsonStyle, typed_by_hand};
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// JSON and its tolerated dialects.
+pub(super) struct Json;
+
+impl Format for Json {
+    fn name(&self) -> &'static str {
+        "json"
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        const SUFFIXES: [&str; 5] = [".json", ".jsonc", ".jsonl", ".ndjson", ".geojson"];
+        if SUFFIXES.iter().any(|suffix| file_name.ends_with(suffix)) {
+            return Claim::Certain;
+        }
+        if behind_comments(text).starts_with(['{', '[']) {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn passages(&self, text: &str, _encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool {
+        let document = JsonStyle::of(text, JsonStyle::default());
+        let string: Layers = Arc::new([Arc::new(JsonString { document }) as Arc<dyn Layer>]);
+        let mut reader = Reader {
+            text,
+            string,
+            plain: Arc::new([]),
+            frames: Vec::new(),
+            site: Vec::new(),
+            scopes: 0,
+            well_formed: true,
+            each,
+        };
+        reader.read();
+        reader.well_formed && reader.frames.is_empty()
+    }
+}
+
+/// The text behind the blanks and comments that it begins with.
+fn behind_comments(text: &str) -> &str {
+    let mut rest = text.trim_start();
+    loop {
+        let end = if rest.starts_with("//") {
+            rest.find('\n')
+        } else if rest.starts_with("/*") {
+            rest.find("*/").map(|at| at + 2)
+        } else {
+            return rest;
+        };
+        rest = end.map_or("", |end| &rest[end..]).trim_start();
+    }
+}
+
+/// What may come next.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Next {
+    KeyOrEnd,
+    Colon,
+    Value,
+    ValueOrEnd,
+    CommaOrEnd,
+}
+
+struct Frame {
+    object: bool,
+    scope: usize,
+    next: Next,
+}
+
+struct Reader<'a, 'e> {
+    text: &'a str,
+    string: Layers,
+    plain: Layers,
+    frames: Vec<Frame>,
+    site: Vec<Step>,
+    scopes: usize,
+    well_formed: bool,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl Reader<'_, '_> {
+    fn read(&mut self) {
+        let bytes = self.text.as_bytes();
+        let mut at = 0;
+        while at < bytes.len() {
+            match bytes[at] {
+                b' ' | b'\t' | b'\r' | b'\n' => at += 1,
+                b'"' => at = self.string(at),
+                b'{' | b'[' => {
+                    self.begin(bytes[at] == b'{');
+                    at += 1;
+                }
+                b'}' | b']' => {
+                    self.end(bytes[at] == b'}');
+                    at += 1;
+                }
+                b',' => {
+                    self.comma();
+                    at += 1;
+                }
+                b':' => {
+                    self.colon();
+                    at += 1;
+                }
+                b'/' if matches!(bytes.get(at + 1), Some(b'/' | b'*')) => at = self.comment(at),
+                _ => at = self.bare(at),
+            }
+        }
+    }
+
+    fn expected(&self) -> Next {
+        self.frames.last().map_or(Next::Value, |frame| frame.next)
+    }
+
+    fn expect_next(&mut self, next: Next) {
+        if let Some(frame) = self.frames.last_mut() {
+            frame.next = next;
+        }
+    }
+
+    /// Notes that a value begins here.
+    fn value(&mut self) {
+        if !matches!(self.expected(), Next::Value | Next::ValueOrEnd) {
+            self.well_formed = false;
+        }
+        self.expect_next(Next::CommaOrEnd);
+    }
+
+    fn begin(&mut self, object: bool) {
+        self.value();
+        self.scopes += 1;
+        self.site.push(if object {
+            Step::Key(String::new())
+        } else {
+            Step::Index(0)
+        });
+        self.frames.push(Frame {
+            object,
+            scope: self.scopes,
+            next: if object {
+                Next::KeyOrEnd
+            } else {
+                Next::ValueOrEnd
+            },
+        });
+    }
+
+    fn end(&mut self, object: bool) {
+        let Some(frame) = self.frames.pop() else {
+            self.well_formed = false;
+            return;
+        };
+        self.site.pop();
+        let may_end = matches!(frame.next, Next::KeyOrEnd | Next::ValueOrEnd | Next::CommaOrEnd);
+        if frame.object != object || !may_end {
+            self.well_formed = false;
+        }
+    }
+
+    fn comma(&mut self) {
+        if self.expected() != Next::CommaOrEnd {
+            self.well_formed = false;
+        }
+        if let Some(frame) = self.frames.last_mut() {
+            frame.next = if frame.object {
+                Next::KeyOrEnd
+            } else {
+                Next::ValueOrEnd
+            };
+        }
+        if let Some(Step::Index(index)) = self.site.last_mut() {
+            *index += 1;
+        }
+    }
+
+    fn colon(&mut self) {
+        if self.expected() != Next::Colon {
+            self.well_formed = false;
+        }
+        self.expect_next(Next::Value);
+    }
+
+    /// Reads the string that begins with the quote at `at`; returns where it ends.
+    fn string(&mut self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let start = at + 1;
+        let mut end = start;
+        let closed = loop {
+            let Some(next) = memchr::memchr3(b'"', b'\\', b'\n', &bytes[end..]) else {
+                end = bytes.len();
+                break false;
+            };
+            end += next;
+            match bytes[end] {
+                b'"' => break true,
+                // The escaped letter is skipped; a line's end never is.
+                b'\\' if bytes.get(end + 1).is_some_and(|b| *b != b'\n' && b.is_ascii()) => end += 2,
+                b'\\' => end += 1,
+                _ => break false,
+            }
+        };
+        let span = start..end.min(bytes.len());
+        let raw = &self.text[span.clone()];
+        let name = self.expected() == Next::KeyOrEnd;
+        if name {
+            self.expect_next(Next::Colon);
+        } else {
+            self.value();
+        }
+        if !closed {
+            self.well_formed = false;
+        }
+        let sound = escapes_are_sound(raw);
+        self.well_formed &= sound;
+        if name {
+            if let Some(Step::Key(key)) = self.site.last_mut() {
+                raw.clone_into(key);
+            }
+        }
+        let scope = self.frames.last().map_or(0, |frame| frame.scope);
+        let role = if !closed {
+            Role::Stray
+        } else if typed_by_hand(raw) || (!sound && looks_like_place(raw)) {
+            Role::ByHand
+        } else if !sound {
+            Role::Stray
+        } else if name {
+            Role::Name {
+                scope,
+                ignore_case: false,
+                outlives_import: false,
+            }
+        } else {
+            Role::Value
+        };
+        let hint = match self.site.last() {
+            _ if name => Hint::for_name(),
+            Some(Step::Key(key)) => Hint::for_value(key),
+            _ => Hint::for_name(),
+        };
+        self.emit(span.clone(), role, hint);
+        if closed { span.end + 1 } else { span.end }
+    }
+
+    fn comment(&mut self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let rest = &bytes[at + 2..];
+        let (length, closing) = if bytes[at + 1] == b'/' {
+            (memchr::memchr(b'\n', rest).unwrap_or(rest.len()), 0)
+        } else {
+            match memchr::memmem::find(rest, b"*/") {
+                Some(length) => (length, 2),
+                None => {
+                    self.well_formed = false;
+                    (rest.len(), 0)
+                }
+            }
+        };
+        let span = at + 2..at + 2 + length;
+        self.emit(span.clone(), Role::Prose, Hint::default());
+        span.end + closing
+    }
+
+    /// Text outside of strings: a number or a literal, or else something that breaks the
+    /// grammar and goes on to the end of its line.
+    fn bare(&mut self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let is_end = |b: &u8| b" \t\r\n,:]}{[\"/".contains(b);
+        let mut end = at + bytes[at..].iter().position(is_end).unwrap_or(bytes.len() - at);
+        let word = &self.text[at..end.max(at)];
+        let number = word.starts_with(|c: char| c == '-' || c.is_ascii_digit())
+            && word.parse::<f64>().is_ok();
+        if number || matches!(word, "true" | "false" | "null") {
+            self.value();
+            return end;
+        }
+        self.well_formed = false;
+        self.expect_next(Next::CommaOrEnd);
+        let is_line_end = |b: &u8| b"\r\n,]}{[\"".contains(b);
+        end = at + bytes[at..].iter().position(is_line_end).unwrap_or(bytes.len() - at);
+        let end = end.max(at + 1);
+        self.emit(at..end, Role::Stray, Hint::default());
+        end
+    }
+
+    fn emit(&mut self, span: Range<usize>, role: Role, hint: Hint) {
+        if span.is_empty() || self.text.get(span.clone()).is_none() {
+            return;
+        }
+        let layers = match role {
+            Role::Value | Role::Name { .. } | Role::ByHand => &self.string,
+            _ => &self.plain,
+        };
+        let prose = matches!(role, Role::Prose);
+        (self.each)(Passage {
+            span,
+            layers,
+            role,
+            hint,
+            site: if prose { &[] } else { &self.site },
+        });
+    }
+}
+
+/// Whether every backslash of a raw string begins an escape.
+fn escapes_are_sound(raw: &str) -> bool {
+    let bytes = raw.as_bytes();
+    let mut at = 0;
+    while let Some(next) = memchr::memchr(b'\\', &bytes[at..]) {
+        at += next;
+        let width = match bytes.get(at + 1) {
+            Some(b'"' | b'\\' | b'/' | b'b' | b'f' | b'n' | b'r' | b't') => 2,
+            Some(b'u') if bytes.get(at + 2..at + 6).is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit)) => 6,
+            _ => return false,
+        };
+        at += width;
+    }
+    true
+}
+
+/// In a string that breaks the grammar anyway, any drive or share counts.
+fn looks_like_place(raw: &str) -> bool {
+    !crate::place::Finder::default().find(raw, Hint::for_name()).is_empty()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::format::site_text;
+
+    fn read(text: &str) -> (Vec<(String, String, &'static str)>, bool) {
+        let mut all = Vec::new();
+        let fine = Json.passages(text, Encoding::Utf8, &mut |passage| {
+            let role = match passage.role {
+                Role::Value => "value",
+                Role::Name { .. } => "name",
+                Role::Prose => "prose",
+                Role::Stray => "stray",
+                Role::ByHand => "by hand",
+                Role::Mixed => "mixed",
+            };
+            all.push((site_text(passage.site), text[passage.span.clone()].to_owned(), role));
+        });
+        (all, fine)
+    }
+
+    #[test]
+    fn passages_and_their_sites() {
+        let text = r#"{"a": {"b": ["x", "y"], "c": 1}, /* note */ "d": "z"}"#;
+        let (all, fine) = read(text);
+        assert!(fine);
+        let got: Vec<_> = all.iter().map(|(s, t, r)| (s.as_str(), t.as_str(), *r)).collect();
+        assert_eq!(
+            got,
+            [
+                ("a", "a", "name"),
+                ("a.b", "b", "name"),
+                ("a.b[0]", "x", "value"),
+                ("a.b[1]", "y", "value"),
+                ("a.c", "c", "name"),
+                ("", " note ", "prose"),
+                ("d", "d", "name"),
+                ("d", "z", "value"),
+            ]
+        );
+    }
+
+    #[test]
+    fn documents_that_break_the_grammar_are_read_on() {
+        let cases = [
+            (r#"{"a": "D:\new"}"#, "by hand", true),
+            (r#"{"a": "D:\Herbarium"}"#, "by hand", false),
+            (r#"{"a": 'D:\x', "b": 1}"#, "stray", false),
+            ("{\"a\": \"D:\\\\x\n}", "stray", false),
+            (r#"{"a": "\q"}"#, "stray", false),
+        ];
+        for (text, role, fine) in cases {
+            let (all, got) = read(text);
+            assert_eq!((all[1].2, got), (role, fine), "{text}");
+        }
+        assert!(!read(r#"{"a": [1, 2}"#).1);
+        assert!(!read(r#"{"a" 1}"#).1);
+        assert!(!read(r#"[1,,2]"#).1);
+        assert!(read(r#"[1,2,]"#).1);
+    }
+
+    #[test]
+    fn nesting_costs_no_stack() {
+        let deep = "[".repeat(200_000) + &"]".repeat(200_000);
+        assert!(read(&deep).1);
+    }
+}

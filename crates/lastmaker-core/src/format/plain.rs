@@ -1,0 +1,39 @@
+//! Plain text: the whole document is one passage that wears nothing.
+
+use std::sync::Arc;
+
+use super::{Claim, Format, Passage, Role};
+use crate::layer::Layers;
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// Text of no particular syntax.
+pub(super) struct PlainText;
+
+impl Format for PlainText {
+    fn name(&self) -> &'static str {
+        "plain-text"
+    }
+
+    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
+        Claim::Certain
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    fn passages(&self, text: &str, _encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool {
+        let no_layers: Layers = Arc::new([]);
+        if !text.is_empty() {
+            each(Passage {
+                span: 0..text.len(),
+                layers: &no_layers,
+                role: Role::Prose,
+                hint: Hint::default(),
+                site: &[],
+            });
+        }
+        true
+    }
+}

@@ -1,0 +1,171 @@
+//! What wraps a string: a codec, an encoding, later a container.
+//!
+//! A layer *opens* (gives the content and a map from its units to the outer ones) and
+//! *lifts* (turns edits of the content into edits of what is around it). A passage wears a
+//! chain of layers, so a UTF-16 text in a registry's hex digits in a UTF-8 file is nothing
+//! special.
+
+mod edit;
+mod map;
+
+pub use edit::{Edit, Edits, splice};
+pub use map::{MapBuilder, UnitMap};
+
+use std::fmt::Debug;
+use std::sync::Arc;
+
+use thiserror::Error;
+
+/// The content of a layer, and where each unit of it came from.
+#[derive(Clone, Debug)]
+pub struct Opened {
+    /// The content: UTF-8 if the layer yields text, else bytes for the next layer.
+    pub content: Vec<u8>,
+    /// From offsets of the content to offsets of the outer text.
+    pub map: UnitMap,
+}
+
+/// A text that is not in the syntax of its layer.
+#[derive(Clone, Copy, Debug, Error, PartialEq, Eq)]
+#[error("{what} at byte {at}")]
+pub struct Malformed {
+    /// What does not belong there.
+    pub what: &'static str,
+    /// Offset into the outer text, in bytes.
+    pub at: usize,
+}
+
+/// Why an edit of the content has no counterpart outside.
+#[derive(Clone, Debug, Error, PartialEq, Eq)]
+pub enum Unfit {
+    /// The encoding lacks a letter.
+    #[error("the file's encoding, {encoding}, has no letter {letter:?}")]
+    NoSuchLetter {
+        /// The letter.
+        letter: char,
+        /// The encoding's name.
+        encoding: &'static str,
+    },
+    /// Nothing in the file shows how it would write a letter outside ASCII.
+    #[error("nothing in the file shows how it writes {letter:?}; say so with --encoding")]
+    Undecided {
+        /// The letter.
+        letter: char,
+    },
+    /// An edit begins or ends inside a unit.
+    #[error("the change would cut an escape in two")]
+    InsideUnit,
+    /// Two edits overlap.
+    #[error("two changes overlap")]
+    Overlap,
+}
+
+/// One wrapping.
+pub trait Layer: Debug + Send + Sync {
+    /// What a person calls it, in lower case.
+    fn name(&self) -> &'static str;
+
+    /// Takes the wrapping off.
+    ///
+    /// # Errors
+    /// Where `outer` is not in this layer's syntax; nothing is guessed.
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed>;
+
+    /// Turns edits of the content into edits of `outer`, escaped the way the surroundings are.
+    ///
+    /// # Errors
+    /// Where the layer cannot express an edit.
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit>;
+}
+
+/// The layers of a passage, outermost first; empty where it stands as it is.
+pub type Layers = Arc<[Arc<dyn Layer>]>;
+
+/// A passage with all its wrappings taken off.
+#[derive(Clone, Debug)]
+pub struct OpenedChain {
+    layers: Layers,
+    steps: Vec<Opened>,
+}
+
+impl OpenedChain {
+    /// Opens every layer in turn.
+    ///
+    /// # Errors
+    /// Where one of them is not in its syntax, or the innermost yields no text.
+    pub fn open(layers: &Layers, outer: &[u8]) -> Result<Self, Malformed> {
+        let mut steps: Vec<Opened> = Vec::with_capacity(layers.len());
+        for layer in layers.iter() {
+            let outer = steps.last().map_or(outer, |step| &step.content);
+            steps.push(layer.open(outer)?);
+        }
+        let chain = Self {
+            layers: layers.clone(),
+            steps,
+        };
+        match std::str::from_utf8(chain.steps.last().map_or(outer, |step| &step.content)) {
+            Ok(_) => Ok(chain),
+            Err(error) => Err(Malformed {
+                what: "bytes that are no text",
+                at: error.valid_up_to(),
+            }),
+        }
+    }
+
+    /// The innermost content, or `outer` where there are no layers.
+    pub fn content<'a>(&'a self, outer: &'a str) -> &'a str {
+        match self.steps.last() {
+            Some(step) => std::str::from_utf8(&step.content).unwrap_or(""),
+            None => outer,
+        }
+    }
+
+    /// The offset in the outermost text of the unit at `inner` of the innermost content.
+    pub fn outer_offset(&self, inner: usize) -> usize {
+        self.steps
+            .iter()
+            .rev()
+            .fold(inner, |at, step| step.map.outer_start(at))
+    }
+
+    /// Lifts edits of the innermost content to edits of `outer`.
+    ///
+    /// # Errors
+    /// Where one of the layers cannot express an edit.
+    pub fn lift(&self, outer: &[u8], inner: Edits) -> Result<Edits, Unfit> {
+        let mut edits = inner;
+        for index in (0..self.steps.len()).rev() {
+            let around = match index {
+                0 => outer,
+                _ => &self.steps[index - 1].content,
+            };
+            edits = self.layers[index].lift(around, &self.steps[index], &edits)?;
+        }
+        Ok(edits)
+    }
+
+    /// The names of the layers, outermost first.
+    pub fn names(&self) -> impl Iterator<Item = &'static str> + '_ {
+        self.layers.iter().map(|layer| layer.name())
+    }
+}
+
+/// Lifts edits one by one: each span through the map, each replacement through `encode`,
+/// which is given what stood there in the outer text.
+///
+/// # Errors
+/// Where a span cuts a unit in two, or `encode` cannot express a replacement.
+pub fn lift_each(
+    outer: &[u8],
+    opened: &Opened,
+    inner: &Edits,
+    mut encode: impl FnMut(&[u8], &[u8]) -> Result<Vec<u8>, Unfit>,
+) -> Result<Edits, Unfit> {
+    let mut lifted = Vec::with_capacity(inner.as_slice().len());
+    for edit in inner.as_slice() {
+        let span = opened.map.outer(edit.span.clone()).ok_or(Unfit::InsideUnit)?;
+        let with = encode(&edit.with, &outer[span.clone()])?;
+        lifted.push(Edit { span, with });
+    }
+    Edits::new(lifted).map_err(|_| Unfit::Overlap)
+}

@@ -1,0 +1,409 @@
+//! Where a place may end: whole values, list items, command lines, running text.
+//!
+//! A decoded passage is cut into fields, one a line or list item. The kind of a field says
+//! what ends a place in it for certain, and what merely might.
+
+use std::ops::Range;
+
+use super::find::root_at;
+
+/// What the format knows of a passage beside its text.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Hint {
+    /// The passage is a value, a key or a name with exact bounds; else it is running text.
+    pub value: bool,
+    /// It stands under a key that says command, exec, launch, arguments, options, …
+    pub command: bool,
+    /// It stands under a key that says drive, volume or disk.
+    pub drive: bool,
+    /// A place may begin right behind a backslash: registry keys nest at it.
+    pub behind_backslash: bool,
+}
+
+impl Hint {
+    /// The hint for a value under `key`.
+    pub fn for_value(key: &str) -> Self {
+        let words = words(key);
+        let has = |list: &[&str]| words.iter().any(|word| list.contains(&word.as_str()));
+        let pair = |a: &str, b: &str| words.windows(2).any(|two| two[0] == a && two[1] == b);
+        Self {
+            value: true,
+            command: has(&[
+                "command", "commandline", "cmd", "cmdline", "exec", "execute", "launch", "args",
+                "arguments", "options", "imagepath", "run",
+            ]) || pair("image", "path"),
+            drive: has(&["drive", "volume", "disk"]),
+            behind_backslash: false,
+        }
+    }
+
+    /// The hint for a key or a name.
+    pub fn for_name() -> Self {
+        Self {
+            value: true,
+            ..Self::default()
+        }
+    }
+}
+
+/// The words of a key in lower case: parted at punctuation and where a capital begins one.
+fn words(key: &str) -> Vec<String> {
+    let mut words: Vec<String> = Vec::new();
+    let mut fresh = true;
+    let mut lower_before = false;
+    for letter in key.chars() {
+        if !letter.is_alphanumeric() {
+            fresh = true;
+            continue;
+        }
+        if fresh || (letter.is_uppercase() && lower_before) {
+            words.push(String::new());
+        }
+        fresh = false;
+        lower_before = letter.is_lowercase();
+        if let Some(word) = words.last_mut() {
+            word.extend(letter.to_lowercase());
+        }
+    }
+    words
+}
+
+/// What ends a place in a field.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FieldKind {
+    /// The field is one place, and ends where the place ends.
+    Whole,
+    /// Arguments parted by blanks, some in quotes.
+    Command,
+    /// Running text: a blank may end the place or belong to it.
+    Prose,
+}
+
+/// A stretch of a passage that is read by itself, as byte offsets into its content.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Field {
+    /// Where it stands.
+    pub range: Range<usize>,
+    /// What ends a place in it.
+    pub kind: FieldKind,
+}
+
+/// No system takes a longer command line, in bytes; what is longer is read as running text.
+const LONGEST_COMMAND: usize = 64 * 1024;
+
+/// Cuts a passage into fields, in order. Blank ones are left out.
+pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
+    let mut fields = Vec::new();
+    for line in lines(content) {
+        let text = &content[line.clone()];
+        if text.trim().is_empty() {
+            continue;
+        }
+        if !hint.value {
+            let kind = if text.len() <= LONGEST_COMMAND && is_command_in_prose(text) {
+                FieldKind::Command
+            } else {
+                FieldKind::Prose
+            };
+            fields.push(Field { range: line, kind });
+        } else if let Some(items) = list_items(text) {
+            fields.extend(items.into_iter().map(|item| Field {
+                range: line.start + item.start..line.start + item.end,
+                kind: FieldKind::Whole,
+            }));
+        } else {
+            fields.push(value_field(content, line, hint));
+        }
+    }
+    fields
+}
+
+/// Lines without their ends; a NUL ends one too, as it does in the registry's lists.
+fn lines(content: &str) -> impl Iterator<Item = Range<usize>> + '_ {
+    let bytes = content.as_bytes();
+    let mut start = 0;
+    let mut done = false;
+    std::iter::from_fn(move || {
+        if done {
+            return None;
+        }
+        let from = start;
+        match memchr::memchr3(b'\n', b'\r', 0, &bytes[from..]) {
+            Some(at) => {
+                start = from + at + 1;
+                Some(from..from + at)
+            }
+            None => {
+                done = true;
+                Some(from..bytes.len())
+            }
+        }
+    })
+}
+
+fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
+    let text = &content[line.clone()];
+    let whole = Field {
+        range: unquoted(content, line.clone()),
+        kind: FieldKind::Whole,
+    };
+    let command = Field {
+        range: line.clone(),
+        kind: FieldKind::Command,
+    };
+    let inner = content[whole.range.clone()].trim_start();
+    let starts_with_root = starts_root(inner);
+    let another_root = another_windows_root(inner);
+    let quoted_whole = whole.range.start > line.start && !inner.contains('"');
+    let short = line.len() <= LONGEST_COMMAND;
+    if short && (begins_with_option(text) || is_program_with_arguments(text)) {
+        return command;
+    }
+    if short && hint.command && !quoted_whole {
+        // A bare place under such a key is its only argument, however many blanks it has.
+        let more = text.contains(" -") || text.contains(" /") || text.contains('"') || another_root;
+        if starts_with_root && !more && text.trim().contains(' ') {
+            return whole;
+        }
+        return command;
+    }
+    if (starts_with_root && !another_root) || is_lone_drive(inner.trim_end()) {
+        return whole;
+    }
+    if hint.drive && inner.trim_end().len() == 1 {
+        return whole;
+    }
+    Field {
+        range: line,
+        kind: FieldKind::Prose,
+    }
+}
+
+/// `D:` and nothing else, or a drive with a name right behind it.
+fn is_lone_drive(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    bytes.len() >= 2
+        && bytes[0].is_ascii_alphabetic()
+        && bytes[1] == b':'
+        && !matches!(bytes.get(2), Some(b'\\' | b'/'))
+}
+
+fn starts_root(text: &str) -> bool {
+    root_at(text, 0).is_some() || text.starts_with('%') || text.starts_with('$')
+}
+
+fn another_windows_root(text: &str) -> bool {
+    let mut at = 1;
+    while at < text.len() {
+        if text.is_char_boundary(at) {
+            if let Some(root) = root_at(text, at) {
+                if root.root.is_windows() && root.stands_free(text, false) {
+                    return true;
+                }
+            }
+        }
+        at += 1;
+    }
+    false
+}
+
+/// The range without blanks and one pair of double quotes around it.
+fn unquoted(content: &str, range: Range<usize>) -> Range<usize> {
+    let text = &content[range.clone()];
+    let start = range.start + (text.len() - text.trim_start().len());
+    let trimmed = text.trim();
+    if trimmed.len() >= 2 && trimmed.starts_with('"') && trimmed.ends_with('"') {
+        start + 1..start + trimmed.len() - 1
+    } else {
+        // Trailing blanks fold, so they may stay inside.
+        start..range.end
+    }
+}
+
+/// The items of a list parted by `;`, if each is empty or begins at a root.
+fn list_items(text: &str) -> Option<Vec<Range<usize>>> {
+    if !text.contains(';') {
+        return None;
+    }
+    let mut items = Vec::new();
+    let mut at = 0;
+    for item in text.split(';') {
+        let range = unquoted(text, at..at + item.len());
+        at += item.len() + 1;
+        let inner = &text[range.clone()];
+        if inner.trim().is_empty() {
+            continue;
+        }
+        if !starts_root(inner) && !is_lone_drive(inner) {
+            return None;
+        }
+        items.push(range);
+    }
+    (items.len() > 1 || text.trim_end().ends_with(';')).then_some(items)
+}
+
+fn begins_with_option(text: &str) -> bool {
+    let text = text.trim_start();
+    let text = text.strip_prefix('"').unwrap_or(text);
+    text.strip_prefix('-').is_some_and(|rest| {
+        rest.trim_start_matches('-')
+            .starts_with(|c: char| c.is_ascii_alphabetic())
+    })
+}
+
+const PROGRAM_SUFFIXES: [&str; 9] = [
+    ".exe", ".com", ".bat", ".cmd", ".msi", ".scr", ".ps1", ".sh", ".jar",
+];
+
+/// The end of a program's name that begins at the start of `text`, quotes included.
+pub(super) fn program_end(text: &str) -> Option<usize> {
+    let (open, inner) = match text.strip_prefix('"') {
+        Some(inner) => (1, inner),
+        None => (0, text),
+    };
+    root_at(inner, 0)?;
+    let lower = inner.to_ascii_lowercase();
+    let limit = if open == 1 {
+        inner.find('"')?
+    } else {
+        inner.find('"').unwrap_or(inner.len())
+    };
+    PROGRAM_SUFFIXES
+        .iter()
+        .flat_map(|suffix| lower[..limit].match_indices(suffix).map(|(at, s)| at + s.len()))
+        .filter(|&end| {
+            let rest = &inner[end..];
+            if open == 1 {
+                end == limit
+            } else {
+                rest.is_empty() || rest.starts_with([' ', '\t'])
+            }
+        })
+        .min()
+        .map(|end| open + end + open)
+}
+
+fn is_program_with_arguments(text: &str) -> bool {
+    let text = text.trim_start();
+    program_end(text).is_some_and(|end| !text[end..].trim().is_empty())
+}
+
+/// In running text a program counts only with an argument that looks like one.
+fn is_command_in_prose(line: &str) -> bool {
+    let text = line.trim_start();
+    let Some(end) = program_end(text) else {
+        return false;
+    };
+    let rest = text[end..].trim_start();
+    begins_with_option(rest)
+        || rest.starts_with('"')
+        || (rest.len() > 1 && rest.starts_with('/'))
+        || root_at(rest, 0).is_some()
+}
+
+/// An argument of a command line.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Argument {
+    /// Where a place inside it must end.
+    pub(super) end: usize,
+    /// Whether the place stands in quotes already.
+    pub(super) quoted: bool,
+}
+
+/// The argument of `field` in which offset `at` of the content stands.
+pub(super) fn argument_at(content: &str, field: &Range<usize>, at: usize) -> Argument {
+    let text = &content[field.clone()];
+    let lead = text.len() - text.trim_start().len();
+    let first = field.start + lead;
+    let mut from = first;
+    if let Some(end) = program_end(&text[lead..]) {
+        if at < first + end && !text[lead..].starts_with('"') {
+            return Argument {
+                end: first + end,
+                // A program's name with blanks already does without quotes.
+                quoted: content[first..first + end].contains(' '),
+            };
+        }
+        from = first + end;
+    }
+    let mut quoted = false;
+    if from > at {
+        from = first;
+    }
+    for letter in content[from..at].bytes() {
+        quoted ^= letter == b'"';
+    }
+    let rest = &content[at..field.end];
+    let end = if quoted {
+        rest.find('"')
+    } else {
+        rest.find([' ', '\t', '"'])
+    };
+    Argument {
+        end: at + end.unwrap_or(rest.len()),
+        quoted,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use FieldKind::{Command, Prose, Whole};
+
+    #[test]
+    fn fields_of_values() {
+        let value = Hint::for_value("root");
+        let cases: [(&str, Hint, &[(&str, FieldKind)]); 14] = [
+            (r"D:\Herbarium Old", value, &[(r"D:\Herbarium Old", Whole)]),
+            (r#""D:\My Data""#, value, &[(r"D:\My Data", Whole)]),
+            (r"D:\a;E:\b;", value, &[(r"D:\a", Whole), (r"E:\b", Whole)]),
+            (r"D:\a;b", value, &[(r"D:\a;b", Whole)]),
+            ("D:\\a\0D:\\b\0\0", value, &[(r"D:\a", Whole), (r"D:\b", Whole)]),
+            (r"see D:\a there", value, &[(r"see D:\a there", Prose)]),
+            (r"D:\a and E:\b", value, &[(r"D:\a and E:\b", Prose)]),
+            (r"--data=D:\a -v", value, &[(r"--data=D:\a -v", Command)]),
+            (r"D:\p q\v.exe D:\a", value, &[(r"D:\p q\v.exe D:\a", Command)]),
+            (r#""D:\p q\v.exe" -x"#, value, &[(r#""D:\p q\v.exe" -x"#, Command)]),
+            (r"D:\v.exe", Hint::for_value("launchCommand"), &[(r"D:\v.exe", Command)]),
+            (r"D:\p q\v.dat", Hint::for_value("run"), &[(r"D:\p q\v.dat", Whole)]),
+            ("D:", value, &[("D:", Whole)]),
+            ("D", Hint::for_value("scanDrive"), &[("D", Whole)]),
+        ];
+        for (content, hint, expected) in cases {
+            let got: Vec<_> = fields(content, hint)
+                .into_iter()
+                .map(|field| (&content[field.range], field.kind))
+                .collect();
+            assert_eq!(got, expected, "{content:?}");
+        }
+    }
+
+    #[test]
+    fn running_text_is_a_command_only_on_evidence() {
+        let cases = [
+            (r"start D:\v.exe now", Prose),
+            (r"D:\v.exe and wait", Prose),
+            (r"D:\v.exe --sheets D:\a", Command),
+            (r#""D:\v.exe" "D:\a""#, Command),
+        ];
+        for (line, kind) in cases {
+            assert_eq!(fields(line, Hint::default())[0].kind, kind, "{line}");
+        }
+    }
+
+    #[test]
+    fn arguments_end_where_their_syntax_says() {
+        let cases = [
+            (r"--data=D:\a -v", 7, r"D:\a", false),
+            (r#"--data="D:\a b" -v"#, 8, r"D:\a b", true),
+            (r#""--data=D:\a b" -v"#, 8, r"D:\a b", true),
+            (r"D:\p q\v.exe -x", 0, r"D:\p q\v.exe", true),
+            (r"D:\v.exe -x", 0, r"D:\v.exe", false),
+            (r#""D:\p q\v.exe" D:\a"#, 15, r"D:\a", false),
+        ];
+        for (line, at, text, quoted) in cases {
+            let argument = argument_at(line, &(0..line.len()), at);
+            assert_eq!((&line[at..argument.end], argument.quoted), (text, quoted), "{line}");
+        }
+    }
+}

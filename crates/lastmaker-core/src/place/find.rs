@@ -1,0 +1,674 @@
+//! Finding places inside a decoded string, and telling them from what only looks like one.
+
+use std::ops::Range;
+
+use super::context::{Field, FieldKind, Hint, argument_at, fields};
+use super::parse::{Components, is_separator};
+use super::{Form, OPAQUE, Place, Root, Spelling};
+
+/// Why a find is no plain place.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Doubt {
+    /// `D:name`: relative to whatever folder is current on that drive.
+    DriveRelative,
+    /// A lone letter beside a key such as *drive*.
+    LoneLetter,
+}
+
+/// A name between separators, as a byte range of the content; never empty.
+pub type Token = Range<usize>;
+
+/// A place as it stands in a decoded string. All offsets are bytes of the content.
+#[derive(Clone, Debug)]
+pub struct Found {
+    /// Where the spelling of the place begins.
+    pub start: usize,
+    /// Where its root ends: behind `D:`, behind the share's name, before the `/`.
+    pub root_end: usize,
+    /// The root.
+    pub root: Root,
+    /// Components that the root stands for already: those of a variable's value.
+    pub base: Vec<String>,
+    /// How it is written.
+    pub spelling: Spelling,
+    /// The names up to `hard_end`.
+    pub tokens: Vec<Token>,
+    /// Where the place ends at the latest.
+    pub hard_end: usize,
+    /// Where the next place of the same field begins: in running text this one, if it is a
+    /// place by itself, ends before.
+    pub next: Option<usize>,
+    /// Where it ends for certain, if its surroundings say so.
+    pub firm_end: Option<usize>,
+    /// Whether it is an argument without quotes, so that a blank would cut it in two.
+    pub bare_argument: bool,
+    /// Whether the field is this place and nothing else, or the place stands in quotes.
+    pub delimited: bool,
+    /// Why it is no plain place.
+    pub doubt: Option<Doubt>,
+}
+
+impl Found {
+    /// The place as it reads if it ends at offset `end` of `content`.
+    pub fn place_until(&self, content: &str, end: usize) -> Place {
+        let windows = self.root.is_windows();
+        let mut components = Components::new(self.spelling.form.folds(), windows);
+        components.names.clone_from(&self.base);
+        for token in &self.tokens {
+            if token.start >= end {
+                break;
+            }
+            components.push(&content[token.start..token.end.min(end)]);
+        }
+        Place {
+            root: self.root.clone(),
+            components: components.names,
+        }
+    }
+
+    /// The same find seen from `end`, behind its first `tokens` names, as if `base` were
+    /// written up to there.
+    pub fn translated(&self, end: usize, tokens: usize, base: &Place) -> Self {
+        Self {
+            spelling: Spelling {
+                form: match self.spelling.form {
+                    Form::Variable => Form::Plain,
+                    form => form,
+                },
+                ..self.spelling
+            },
+            root_end: end,
+            root: base.root.clone(),
+            base: base.components.clone(),
+            tokens: self.tokens[tokens..].to_vec(),
+            ..self.clone()
+        }
+    }
+}
+
+/// A root as it stands at some offset.
+#[derive(Clone, Debug)]
+pub(super) struct RootAt {
+    start: usize,
+    end: usize,
+    pub(super) root: Root,
+    form: Form,
+    lead_doubling: Option<usize>,
+    lead_separator: Option<char>,
+}
+
+impl RootAt {
+    /// Whether what stands before it lets a place begin here.
+    pub(super) fn stands_free(&self, content: &str, behind_backslash: bool) -> bool {
+        let Some(before) = content[..self.start].chars().next_back() else {
+            return true;
+        };
+        if before.is_alphanumeric() || before == '_' || before == OPAQUE {
+            return false;
+        }
+        match (&self.root, self.form) {
+            (Root::Drive(_), Form::Plain) => {
+                !is_separator(before) || (behind_backslash && before == '\\')
+            }
+            (Root::Posix, _) if before == ':' => {
+                // A list or a scheme may stand before it, but no drive and no `file:` URI.
+                let text = content[..self.start - 1].trim_end_matches(char::is_alphanumeric);
+                let word = &content[text.len()..self.start - 1];
+                let drive = word.len() == 1 && (!text.ends_with('/') || text.ends_with("//"));
+                !drive && !word.eq_ignore_ascii_case("file")
+            }
+            (Root::Posix, _) => !"/\\.~}%$<-+&?#@)]*".contains(before),
+            _ => !is_separator(before) && before != ':' && before != ')' && before != ']',
+        }
+    }
+}
+
+/// The root that is spelled at offset `at` of `content`, whatever stands before it.
+pub(super) fn root_at(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    match bytes.get(at)? {
+        b'\\' => backslash_root(content, at),
+        b'/' => slash_root(content, at),
+        letter if letter.is_ascii_alphabetic() => drive_at(bytes, at).map(|end| RootAt {
+            start: at,
+            end,
+            root: Root::Drive(letter.to_ascii_uppercase() as char),
+            form: Form::Plain,
+            lead_doubling: None,
+            lead_separator: None,
+        }),
+        _ => None,
+    }
+}
+
+/// The end of `D:` at `at`, if a separator follows it.
+fn drive_at(bytes: &[u8], at: usize) -> Option<usize> {
+    (bytes.get(at)?.is_ascii_alphabetic()
+        && bytes.get(at + 1) == Some(&b':')
+        && matches!(bytes.get(at + 2), Some(b'\\' | b'/')))
+    .then_some(at + 2)
+}
+
+fn run(bytes: &[u8], at: usize, letter: u8) -> usize {
+    bytes[at.min(bytes.len())..]
+        .iter()
+        .take_while(|b| **b == letter)
+        .count()
+}
+
+fn backslash_root(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    let lead = run(bytes, at, b'\\');
+    let mark = at + lead;
+    let found = |end, root, form, doubling| {
+        Some(RootAt {
+            start: at,
+            end,
+            root,
+            form,
+            lead_doubling: Some(doubling),
+            lead_separator: Some('\\'),
+        })
+    };
+    let (form, behind, doubling) = match (bytes.get(mark), bytes.get(mark + 1)) {
+        (Some(b'?'), Some(b'?')) => (Form::Object, mark + 2, lead),
+        (Some(b'?'), _) if lead % 2 == 0 => (Form::Verbatim, mark + 1, lead / 2),
+        (Some(b'.'), _) if lead % 2 == 0 => (Form::Device, mark + 1, lead / 2),
+        _ if lead >= 2 => {
+            let (end, root) = share_at(content, mark, b'\\')?;
+            return found(end, root, Form::Plain, (lead / 2).max(1));
+        }
+        _ => return None,
+    };
+    let parting = run(bytes, behind, b'\\');
+    if parting == 0 {
+        return None;
+    }
+    let name = behind + parting;
+    if bytes.get(name)?.is_ascii_alphabetic() && bytes.get(name + 1) == Some(&b':') {
+        let letter = bytes[name].to_ascii_uppercase() as char;
+        return found(name + 2, Root::Drive(letter), form, doubling);
+    }
+    let unc = content.get(name..name + 3)?;
+    if form == Form::Device || !unc.eq_ignore_ascii_case("UNC") {
+        return None;
+    }
+    let parting = run(bytes, name + 3, b'\\');
+    if parting == 0 {
+        return None;
+    }
+    let (end, root) = share_at(content, name + 3 + parting, b'\\')?;
+    found(end, root, form, doubling)
+}
+
+fn slash_root(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    match run(bytes, at, b'/') {
+        2 => {
+            let (end, root) = share_at(content, at + 2, b'/')?;
+            Some(RootAt {
+                start: at,
+                end,
+                root,
+                form: Form::Plain,
+                lead_doubling: Some(1),
+                lead_separator: Some('/'),
+            })
+        }
+        1 => Some(RootAt {
+            start: at,
+            end: at,
+            root: Root::Posix,
+            form: Form::Plain,
+            lead_doubling: None,
+            lead_separator: None,
+        }),
+        _ => None,
+    }
+}
+
+/// Server and share names from `at` on, and where the second ends.
+fn share_at(content: &str, at: usize, separator: u8) -> Option<(usize, Root)> {
+    let bytes = content.as_bytes();
+    let server_end = at + name_length(&content[at..], false);
+    let parting = run(bytes, server_end, separator);
+    if server_end == at || parting == 0 {
+        return None;
+    }
+    let share_start = server_end + parting;
+    let share_end = share_start + name_length(&content[share_start..], true);
+    let server = &content[at..server_end];
+    let named = server.starts_with(|c: char| c.is_alphanumeric());
+    if share_end == share_start || !named {
+        return None;
+    }
+    Some((
+        share_end,
+        Root::Share {
+            server: server.to_owned(),
+            share: content[share_start..share_end].to_owned(),
+        },
+    ))
+}
+
+/// Length in bytes of a server's or share's name; the latter may end in `$`.
+fn name_length(text: &str, share: bool) -> usize {
+    text.char_indices()
+        .find(|(_, c)| {
+            !(c.is_alphanumeric() || "-_.".contains(*c) || (share && *c == '$')) || *c == OPAQUE
+        })
+        .map_or(text.len(), |(at, _)| at)
+}
+
+/// Whether no name goes on behind this letter.
+fn is_hard(letter: char) -> bool {
+    letter.is_control() || "\"<>|*?:".contains(letter)
+}
+
+/// Finds places in decoded strings.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Finder<'a> {
+    /// Names of variables and the places that they stand for.
+    pub variables: &'a [(String, Place)],
+}
+
+impl Finder<'_> {
+    /// Every place in `content`, in order of where it begins.
+    pub fn find(&self, content: &str, hint: Hint) -> Vec<Found> {
+        let mut all = Vec::new();
+        if memchr::memchr3(b':', b'\\', b'/', content.as_bytes()).is_none() && !hint.drive {
+            return all;
+        }
+        for field in fields(content, hint) {
+            self.find_in_field(content, &field, hint, &mut all);
+        }
+        all
+    }
+
+    fn find_in_field(&self, content: &str, field: &Field, hint: Hint, all: &mut Vec<Found>) {
+        if field.kind == FieldKind::Whole {
+            if let Some(found) = lone(content, field, hint) {
+                all.push(found);
+                return;
+            }
+        }
+        let mut at = field.range.start;
+        let first = all.len();
+        while at < field.range.end {
+            let Some((root, base)) = self.next_root(content, at, field.range.end, hint) else {
+                break;
+            };
+            let found = self.measure(content, field, &root, base);
+            // Inside a place that ends for certain nothing else begins.
+            at = match found.firm_end {
+                Some(firm) if !found.bare_argument => firm.min(found.hard_end).max(root.end),
+                _ => root.end,
+            }
+            .max(root.start + 1);
+            all.push(found);
+        }
+        for index in first..all.len().saturating_sub(1) {
+            all[index].next = Some(all[index + 1].start);
+        }
+    }
+
+    /// The next root in `content[at..end]` before which a place may begin.
+    fn next_root(
+        &self,
+        content: &str,
+        mut at: usize,
+        end: usize,
+        hint: Hint,
+    ) -> Option<(RootAt, Vec<String>)> {
+        let bytes = content.as_bytes();
+        while at < end {
+            let candidate = match bytes[at] {
+                b'\\' | b'/' => root_at(content, at),
+                letter if letter.is_ascii_alphabetic() && bytes.get(at + 1) == Some(&b':') => {
+                    root_at(content, at)
+                }
+                b'%' | b'$' => {
+                    if let Some(found) = self.variable_at(content, at) {
+                        if found.0.end <= end {
+                            return Some(found);
+                        }
+                    }
+                    None
+                }
+                _ => None,
+            };
+            match candidate {
+                Some(root)
+                    if root.end <= end && root.stands_free(content, hint.behind_backslash) =>
+                {
+                    return Some((root, Vec::new()));
+                }
+                _ => {
+                    // A run of separators is one thing: a place begins at its first or not at all.
+                    at += match bytes[at] {
+                        letter @ (b'\\' | b'/') => run(bytes, at, letter).max(1),
+                        _ => 1,
+                    };
+                }
+            }
+        }
+        None
+    }
+
+    fn variable_at(&self, content: &str, at: usize) -> Option<(RootAt, Vec<String>)> {
+        if self.variables.is_empty() {
+            return None;
+        }
+        let rest = &content[at..];
+        let (name, length, ignore_case) = if let Some(inner) = rest.strip_prefix('%') {
+            let close = inner.find('%')?;
+            (&inner[..close], close + 2, true)
+        } else if let Some(inner) = rest.strip_prefix("${") {
+            let close = inner.find('}')?;
+            (&inner[..close], close + 3, false)
+        } else {
+            let inner = rest.strip_prefix('$')?;
+            let close = inner
+                .find(|c: char| !(c.is_ascii_alphanumeric() || c == '_'))
+                .unwrap_or(inner.len());
+            (&inner[..close], close + 1, false)
+        };
+        let behind = content[at + length..].chars().next();
+        if behind.is_some_and(|c| !is_separator(c)) {
+            return None;
+        }
+        let (_, place) = self.variables.iter().find(|(known, _)| {
+            if ignore_case {
+                known.eq_ignore_ascii_case(name)
+            } else {
+                known == name
+            }
+        })?;
+        let root = RootAt {
+            start: at,
+            end: at + length,
+            root: place.root.clone(),
+            form: Form::Variable,
+            lead_doubling: None,
+            lead_separator: None,
+        };
+        Some((root, place.components.clone()))
+    }
+
+    /// How far the place at `root` reaches, and how it is spelled.
+    fn measure(&self, content: &str, field: &Field, root: &RootAt, base: Vec<String>) -> Found {
+        let bytes = content.as_bytes();
+        let windows = root.root.is_windows();
+        let (limit, mut firm_end, bare_argument) = match field.kind {
+            FieldKind::Whole => (field.range.end, Some(field.range.end), false),
+            FieldKind::Command => {
+                let argument = argument_at(content, &field.range, root.start);
+                if argument.quoted {
+                    (argument.end, Some(argument.end), false)
+                } else {
+                    (field.range.end, Some(argument.end), true)
+                }
+            }
+            FieldKind::Prose => match closing_quote(content, root.start, field.range.end) {
+                Some(close) => (close, Some(close), false),
+                None => (field.range.end, None, false),
+            },
+        };
+        let delimited = firm_end.is_some() && !bare_argument;
+        let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
+        let limit = floor_boundary(content, limit.min(root.end.saturating_add(longest)));
+        let limit = limit.max(root.end);
+        let hard_end = content[root.end..limit]
+            .char_indices()
+            .find(|(_, c)| is_hard(*c))
+            .map_or(limit, |(at, _)| root.end + at);
+        firm_end = firm_end.map(|firm| firm.min(hard_end));
+        let parts = |b: u8| b == b'/' || (b == b'\\' && windows);
+        let mut tokens = Vec::new();
+        let mut at = root.end;
+        while at < hard_end {
+            let start = at + bytes[at..hard_end].iter().take_while(|b| parts(**b)).count();
+            let end = start + bytes[start..hard_end].iter().take_while(|b| !parts(**b)).count();
+            if end > start {
+                tokens.push(start..end);
+            }
+            at = end;
+        }
+        let behind = bytes.get(root.end).copied().filter(|b| parts(*b));
+        let spelling = Spelling {
+            form: root.form,
+            separator: if windows {
+                root.lead_separator.or(behind.map(char::from))
+            } else {
+                None
+            },
+            doubling: if windows {
+                root.lead_doubling
+                    .or(behind.map(|b| run(bytes, root.end, b)))
+                    .unwrap_or(1)
+            } else {
+                1
+            },
+            lower_drive: matches!(root.root, Root::Drive(_))
+                && content[root.start..root.end]
+                    .trim_end_matches(':')
+                    .ends_with(|c: char| c.is_ascii_lowercase()),
+        };
+        Found {
+            start: root.start,
+            root_end: root.end,
+            root: root.root.clone(),
+            base,
+            spelling,
+            tokens,
+            hard_end,
+            next: None,
+            firm_end,
+            bare_argument,
+            delimited,
+            doubt: None,
+        }
+    }
+}
+
+/// No place is longer than this, in bytes: Windows stops at 32,767 UTF-16 units.
+const LONGEST: usize = 96 * 1024;
+/// In running text one is given up sooner, so that a line of a million letters costs little.
+const LONGEST_IN_PROSE: usize = 4096;
+
+/// The last boundary of a letter at or before `at`.
+fn floor_boundary(content: &str, at: usize) -> usize {
+    (0..=at.min(content.len()))
+        .rev()
+        .find(|at| content.is_char_boundary(*at))
+        .unwrap_or(0)
+}
+
+/// The quote that closes the one right before `start`, on the same line.
+fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
+    let open = content[..start].chars().next_back()?;
+    let close = match open {
+        '"' | '\'' | '`' => open,
+        '\u{201C}' | '\u{201E}' => '\u{201D}',
+        '\u{2018}' => '\u{2019}',
+        '\u{ab}' => '\u{bb}',
+        _ => return None,
+    };
+    let end = floor_boundary(content, end.min(start + LONGEST)).max(start);
+    content[start..end]
+        .match_indices(close)
+        .map(|(at, _)| start + at)
+        .find(|at| {
+            // An apostrophe inside a name closes nothing.
+            close != '\''
+                || !content[at + 1..].starts_with(|c: char| c.is_alphanumeric() || c == OPAQUE)
+        })
+}
+
+/// A field that is only `D:`, `D:name`, or a letter beside a key that says drive.
+fn lone(content: &str, field: &Field, hint: Hint) -> Option<Found> {
+    let text = &content[field.range.clone()];
+    let letter = text.chars().next().filter(char::is_ascii_alphabetic)?;
+    let rest = &text[1..];
+    let (root_end, doubt) = match rest.strip_prefix(':') {
+        Some(tail) if tail.trim_end().is_empty() => (2, None),
+        Some(tail) if tail.starts_with(is_separator) => return None,
+        Some(tail) => {
+            // More colons or an odd letter: a time, a ratio, a label, but no path.
+            let named = tail.starts_with(|c: char| c.is_alphanumeric() || c == '.' || c == '_');
+            if !named || tail.contains(is_hard) {
+                return None;
+            }
+            (2, Some(Doubt::DriveRelative))
+        }
+        None if hint.drive && rest.trim_end().is_empty() => (1, Some(Doubt::LoneLetter)),
+        None => return None,
+    };
+    let start = field.range.start;
+    let token = start + root_end..field.range.end;
+    Some(Found {
+        start,
+        root_end: start + root_end,
+        root: Root::Drive(letter.to_ascii_uppercase()),
+        base: Vec::new(),
+        spelling: Spelling {
+            form: Form::Plain,
+            separator: None,
+            doubling: 1,
+            lower_drive: letter.is_ascii_lowercase(),
+        },
+        tokens: if doubt == Some(Doubt::DriveRelative) {
+            vec![token]
+        } else {
+            Vec::new()
+        },
+        hard_end: field.range.end,
+        next: None,
+        firm_end: Some(field.range.end),
+        bare_argument: false,
+        delimited: true,
+        doubt,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn found(content: &str, hint: Hint) -> Vec<String> {
+        Finder::default()
+            .find(content, hint)
+            .iter()
+            .map(|f| {
+                let end = f.firm_end.unwrap_or(f.hard_end.min(f.next.unwrap_or(f.hard_end)));
+                f.place_until(content, end).to_string()
+            })
+            .collect()
+    }
+
+    #[test]
+    fn places_in_running_text() {
+        let cases: [(&str, &[&str]); 26] = [
+            (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
+            (r"d:/herbarium", &[r"D:\herbarium"]),
+            (r"see 'D:\a b' there", &[r"D:\a b"]),
+            (r"don't D:\a's", &[r"D:\a's"]),
+            (r#"x="D:\a b\c" y"#, &[r"D:\a b\c"]),
+            (r"\\mossbank\press\x", &[r"\\mossbank\press\x"]),
+            (r"\\\\mossbank\\press\\x", &[r"\\mossbank\press\x"]),
+            ("//mossbank/press/x", &[r"\\mossbank\press\x"]),
+            (r"\\?\D:\x", &[r"D:\x"]),
+            (r"\\\\?\\D:\\x", &[r"D:\x"]),
+            (r"\\?\UNC\mossbank\press\x", &[r"\\mossbank\press\x"]),
+            (r"\??\D:\x and \\.\E:\y", &[r"D:\x and", r"E:\y"]),
+            ("in /srv/herbarium", &["/srv/herbarium"]),
+            (r"jdbc:sqlite:D:/x", &[r"D:\x"]),
+            (r"D:\a|E:\b", &[r"D:\a", r"E:\b"]),
+            (r"D:\Herbarium\*.tif", &[r"D:\Herbarium"]),
+            // Decoys.
+            ("http://d:/x", &[]),
+            ("https://mossbank/press", &[]),
+            ("Grade D: fair", &[]),
+            (r"abcD:\x", &[]),
+            ("std::fs", &[]),
+            ("12:30/45", &[]),
+            (r"foo\\bar\baz", &[]),
+            ("and/or", &[]),
+            ("</b> ./x ../y ~/z", &[]),
+            ("\u{e9}D:\\x", &[]),
+        ];
+        for (content, expected) in cases {
+            assert_eq!(found(content, Hint::default()), expected, "{content}");
+        }
+    }
+
+    #[test]
+    fn places_in_values() {
+        let value = Hint::for_value("root");
+        let cases: [(&str, Hint, &[&str]); 9] = [
+            (r"D:\Herbarium Old, 2", value, &[r"D:\Herbarium Old, 2"]),
+            (r"D:\a;E:\b c", value, &[r"D:\a", r"E:\b c"]),
+            ("/srv/a:/srv/b", value, &["/srv/a", "/srv/b"]),
+            ("D:", value, &[r"D:\"]),
+            ("D", Hint::for_value("drive"), &[r"D:\"]),
+            ("D", value, &[]),
+            (r"--data=D:\a -v", value, &[r"D:\a"]),
+            (r#""D:\p q\v.exe" --in D:\a --out "E:\b c""#, value, &[r"D:\p q\v.exe", r"D:\a", r"E:\b c"]),
+            ("D: 12:30", value, &[]),
+        ];
+        for (content, hint, expected) in cases {
+            assert_eq!(found(content, hint), expected, "{content}");
+        }
+        let key = Hint { behind_backslash: true, ..Hint::for_name() };
+        assert_eq!(found(r"Software\Recent\D:/Sheets/x", key), [r"D:\Sheets\x"]);
+    }
+
+    #[test]
+    fn spelling_is_read_from_the_prefix() {
+        let cases = [
+            (r"D:\x", Some('\\'), 1, false),
+            ("d:/x", Some('/'), 1, true),
+            (r"D:\\\\x\\\\y", Some('\\'), 4, false),
+            (r"\\\\mossbank\\press", Some('\\'), 2, false),
+            (r"\\\\?\\d:\\x", Some('\\'), 2, true),
+        ];
+        for (content, separator, doubling, lower_drive) in cases {
+            let found = &Finder::default().find(content, Hint::default())[0];
+            let s = found.spelling;
+            assert_eq!((s.separator, s.doubling, s.lower_drive), (separator, doubling, lower_drive), "{content}");
+        }
+    }
+
+    #[test]
+    fn variables_stand_for_their_places() {
+        let variables = [("USERPROFILE".to_owned(), Place::parse(r"C:\Users\ines").unwrap())];
+        let finder = Finder { variables: &variables };
+        for content in [r"%UserProfile%\Sheets", "${USERPROFILE}/Sheets", "$USERPROFILE/Sheets"] {
+            let found = &finder.find(content, Hint::default())[0];
+            let place = found.place_until(content, found.hard_end);
+            assert_eq!(place.to_string(), r"C:\Users\ines\Sheets", "{content}");
+        }
+        assert!(finder.find(r"%OTHER%\Sheets", Hint::default()).is_empty());
+    }
+
+    proptest! {
+        #[test]
+        fn finds_are_in_order_and_in_bounds(
+            content in r#"([A-Za-z0-9é :;=,.'"\\/?%$\n\x00-]|[DE]:\\|\\\\srv\\|\\\\\?\\){0,40}"#,
+            value: bool, command: bool, drive: bool,
+        ) {
+            let hint = Hint { value, command, drive, behind_backslash: false };
+            let mut last = 0;
+            for found in Finder::default().find(&content, hint) {
+                prop_assert!(last <= found.start && found.start <= found.root_end);
+                prop_assert!(found.root_end <= found.hard_end && found.hard_end <= content.len());
+                prop_assert!(found.firm_end.is_none_or(|firm| firm <= found.hard_end));
+                for token in &found.tokens {
+                    prop_assert!(content.get(token.clone()).is_some_and(|name| !name.is_empty()));
+                }
+                last = found.start;
+            }
+        }
+    }
+}

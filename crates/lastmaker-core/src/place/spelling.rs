@@ -1,0 +1,192 @@
+//! How a reference writes its place, and writing another place the same way.
+
+use thiserror::Error;
+
+use super::{Place, Root};
+
+/// The prefix form of a reference.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Form {
+    /// `D:\x`, `\\server\share\x`, `/x`.
+    Plain,
+    /// `\\?\D:\x`, `\\?\UNC\server\share\x`: meant literally, folds nothing but case.
+    Verbatim,
+    /// `\\.\D:\x`.
+    Device,
+    /// `\??\D:\x`, as the kernel's object manager names it.
+    Object,
+    /// `%NAME%\x`, `$NAME/x`, `${NAME}/x`: the root is a variable's value.
+    Variable,
+}
+
+/// What stands behind a prefix form: text for a drive, or a share's names.
+pub(super) struct Rest<'a> {
+    pub(super) text: &'a str,
+    pub(super) strip_unc: Option<&'a str>,
+}
+
+impl Form {
+    /// Takes the prefix form off a place written by itself.
+    pub(super) fn strip(written: &str) -> (Self, Rest<'_>) {
+        for (prefix, form) in [
+            (r"\\?\", Self::Verbatim),
+            (r"\\.\", Self::Device),
+            (r"\??\", Self::Object),
+        ] {
+            if let Some(text) = written.strip_prefix(prefix) {
+                let strip_unc = text
+                    .get(..4)
+                    .filter(|start| start.eq_ignore_ascii_case(r"UNC\"))
+                    .map(|_| &text[4..]);
+                return (form, Rest { text, strip_unc });
+            }
+        }
+        let strip_unc = written
+            .strip_prefix(r"\\")
+            .or_else(|| written.strip_prefix("//"));
+        (
+            Self::Plain,
+            Rest {
+                text: written,
+                strip_unc,
+            },
+        )
+    }
+
+    /// Whether dots and trailing spaces fold in this form.
+    pub fn folds(self) -> bool {
+        self != Self::Verbatim
+    }
+
+    fn lead(self) -> &'static str {
+        match self {
+            Self::Plain | Self::Variable => "",
+            Self::Verbatim => r"\\?\",
+            Self::Device => r"\\.\",
+            Self::Object => r"\??\",
+        }
+    }
+}
+
+/// How a reference writes its place.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Spelling {
+    /// The prefix form.
+    pub form: Form,
+    /// The first separator met, in the prefix or else in the tail.
+    pub separator: Option<char>,
+    /// How many separators stand where one would do: 1, 2 where a text doubles them, 4, …
+    pub doubling: usize,
+    /// Whether the drive's letter is in lower case.
+    pub lower_drive: bool,
+}
+
+/// Why a place cannot be written in a given spelling.
+#[derive(Clone, Copy, Debug, Error, PartialEq, Eq)]
+pub enum Unspellable {
+    /// `\\.\` names devices of this machine only.
+    #[error("a share cannot be written behind \\\\.\\")]
+    ShareAsDevice,
+}
+
+impl Spelling {
+    /// Writes `place` in this spelling, without a separator at its end, so that a tail can
+    /// follow: a root alone is `D:`, and nothing at all for `/`.
+    ///
+    /// # Errors
+    /// Where the prefix form cannot express the place.
+    pub fn write(&self, place: &Place) -> Result<String, Unspellable> {
+        let separator = self.separator_for(place);
+        let single = separator.to_string();
+        // A text from POSIX says nothing of doubling, and a `/` there is never doubled.
+        let repeat = if separator == '/' && self.separator != Some('/') {
+            1
+        } else {
+            self.doubling
+        };
+        let between = single.repeat(repeat);
+        let mut written = String::new();
+        let doubled = |text: &str| {
+            text.chars()
+                .flat_map(|c| std::iter::repeat_n(c, if c == '\\' { self.doubling } else { 1 }))
+                .collect::<String>()
+        };
+        match &place.root {
+            Root::Drive(letter) => {
+                written.push_str(&doubled(self.form.lead()));
+                written.push(if self.lower_drive {
+                    letter.to_ascii_lowercase()
+                } else {
+                    *letter
+                });
+                written.push(':');
+            }
+            Root::Share { server, share } => {
+                match self.form {
+                    Form::Plain | Form::Variable => written.push_str(&between.repeat(2)),
+                    Form::Verbatim | Form::Object => {
+                        written.push_str(&doubled(self.form.lead()));
+                        written.push_str("UNC");
+                        written.push_str(&between);
+                    }
+                    Form::Device => return Err(Unspellable::ShareAsDevice),
+                }
+                written.push_str(server);
+                written.push_str(&between);
+                written.push_str(share);
+            }
+            Root::Posix => {}
+        }
+        for component in &place.components {
+            written.push_str(&between);
+            written.push_str(component);
+        }
+        Ok(written)
+    }
+
+    /// The separator with which `place` is written: this spelling's, unless the place
+    /// belongs to the other family of systems.
+    pub fn separator_for(&self, place: &Place) -> char {
+        match (&place.root, self.separator) {
+            (Root::Posix, _) => '/',
+            (_, Some(separator)) => separator,
+            (_, None) => '\\',
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_place_is_written_as_another_was() {
+        let plain = Spelling {
+            form: Form::Plain,
+            separator: Some('\\'),
+            doubling: 1,
+            lower_drive: false,
+        };
+        let cases = [
+            (plain, r"H:\Collections", r"H:\Collections"),
+            (Spelling { separator: Some('/'), ..plain }, r"H:\Collections", "H:/Collections"),
+            (Spelling { doubling: 2, ..plain }, r"H:\C\x", r"H:\\C\\x"),
+            (Spelling { doubling: 4, ..plain }, r"\\fernhall\press", r"\\\\\\\\fernhall\\\\press"),
+            (Spelling { lower_drive: true, ..plain }, r"H:\C", r"h:\C"),
+            (Spelling { form: Form::Verbatim, ..plain }, r"\\fernhall\press\x", r"\\?\UNC\fernhall\press\x"),
+            (Spelling { form: Form::Object, ..plain }, r"H:\C", r"\??\H:\C"),
+            (plain, "/srv/x", "/srv/x"),
+            (Spelling { doubling: 2, ..plain }, "/srv/x", "/srv/x"),
+            (plain, "/", ""),
+            (plain, r"H:\", "H:"),
+            (Spelling { separator: Some('/'), ..plain }, r"\\fernhall\press\x", "//fernhall/press/x"),
+        ];
+        for (spelling, place, written) in cases {
+            let place = Place::parse(place).unwrap();
+            assert_eq!(spelling.write(&place).unwrap(), written, "{spelling:?}");
+        }
+        let device = Spelling { form: Form::Device, ..plain };
+        let share = Place::parse(r"\\fernhall\press").unwrap();
+        assert_eq!(device.write(&share), Err(Unspellable::ShareAsDevice));
+    }
+}

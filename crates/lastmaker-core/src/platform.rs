@@ -1,0 +1,74 @@
+//! What differs between systems when files are looked at.
+
+use std::fs::{File, Metadata, OpenOptions};
+use std::io;
+use std::path::Path;
+
+/// Opens a regular file for reading without following a link at its end, and without
+/// waiting on pipes or waking devices.
+///
+/// # Errors
+/// As the system says, or `InvalidInput` if it is no regular file any more.
+pub fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
+    let mut options = OpenOptions::new();
+    options.read(true);
+    #[cfg(unix)]
+    {
+        use rustix::fs::OFlags;
+        use std::os::unix::fs::OpenOptionsExt;
+        let flags = OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::NOCTTY;
+        options.custom_flags(flags.bits() as i32);
+    }
+    let file = options.open(path)?;
+    let metadata = file.metadata()?;
+    if !metadata.is_file() {
+        return Err(io::Error::new(
+            io::ErrorKind::InvalidInput,
+            "it is not a regular file any more",
+        ));
+    }
+    Ok((file, metadata))
+}
+
+/// Whether reading the file would fetch it from somewhere else first.
+pub fn is_placeholder(metadata: &Metadata) -> bool {
+    #[cfg(windows)]
+    {
+        use std::os::windows::fs::MetadataExt;
+        const OFFLINE: u32 = 0x1000;
+        const RECALL_ON_OPEN: u32 = 0x4_0000;
+        const RECALL_ON_DATA_ACCESS: u32 = 0x40_0000;
+        metadata.file_attributes() & (OFFLINE | RECALL_ON_OPEN | RECALL_ON_DATA_ACCESS) != 0
+    }
+    #[cfg(not(windows))]
+    {
+        let _ = metadata;
+        false
+    }
+}
+
+/// Which file this is, so that its other names can be told, and how many names it has.
+///
+/// # Errors
+/// As the system says.
+pub fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::MetadataExt;
+        let metadata = file.metadata()?;
+        Ok(((metadata.dev(), metadata.ino()), metadata.nlink()))
+    }
+    #[cfg(windows)]
+    {
+        let information = winapi_util::file::information(file)?;
+        Ok((
+            (information.volume_serial_number(), information.file_index()),
+            information.number_of_links(),
+        ))
+    }
+    #[cfg(not(any(unix, windows)))]
+    {
+        let _ = file;
+        Ok(((0, 0), 1))
+    }
+}

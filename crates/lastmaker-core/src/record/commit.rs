@@ -1,0 +1,351 @@
+//! Making changes, each file whole at every instant.
+
+use std::collections::BTreeSet;
+use std::fs::{self, File};
+use std::io::{self, Read, Write};
+use std::path::{Path, PathBuf};
+use std::time::{Duration, SystemTime, UNIX_EPOCH};
+
+use rayon::prelude::*;
+
+use super::manifest::{EditSpan, Entry, EntryState, Header, Line, ManifestWriter, PathText};
+use super::platform::{self, CameOut};
+use super::{RecordError, hash_file};
+use crate::layer::Edits;
+use crate::rewrite::SplicedReader;
+
+/// Where the new content comes from.
+#[derive(Debug)]
+pub enum NewContent<'a> {
+    /// The original with edits.
+    Edits(&'a Edits),
+    /// A file as it is.
+    File(PathBuf),
+    /// These bytes.
+    Bytes(Vec<u8>),
+}
+
+/// One file that is to be replaced.
+#[derive(Debug)]
+pub struct Change<'a> {
+    /// The file, in canonical form.
+    pub path: PathBuf,
+    /// Its other names.
+    pub links: Vec<PathBuf>,
+    /// Hash of what it must hold now; none if there must be no file.
+    pub before: Option<blake3::Hash>,
+    /// Hash of what it will hold.
+    pub after: blake3::Hash,
+    /// What it will hold.
+    pub content: NewContent<'a>,
+    /// The moves that it will have been through.
+    pub moves: Vec<String>,
+    /// The time of last modification that it gets, in nanoseconds since 1970; else now.
+    pub modified: Option<i128>,
+}
+
+/// What became of a change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// It is made.
+    Done,
+    /// The file is as it was, and why.
+    Left(String),
+}
+
+/// How many files are made safe together: each batch costs one sync of the manifest.
+const BATCH: usize = 64;
+
+/// A record that is being written. It is locked until it is finished or dropped; dropped
+/// unfinished, it stands in the way of the next run until that settles it.
+#[derive(Debug)]
+#[must_use = "without `finish` the record counts as unfinished"]
+pub struct RecordWriter {
+    folder: PathBuf,
+    id: String,
+    manifest: ManifestWriter,
+    written: usize,
+    _lock: File,
+}
+
+impl RecordWriter {
+    pub(super) fn begin(folder: PathBuf, header: Header, lock: File) -> Result<Self, RecordError> {
+        let originals = folder.join("originals");
+        platform::create_private(&originals).map_err(RecordError::io(&originals, "cannot be made"))?;
+        let mut manifest = ManifestWriter::open(&folder)?;
+        let id = header.id.clone();
+        manifest.add([Line::Begin(header)])?;
+        Ok(Self {
+            folder,
+            id,
+            manifest,
+            written: 0,
+            _lock: lock,
+        })
+    }
+
+    /// The record's folder.
+    pub fn folder(&self) -> &Path {
+        &self.folder
+    }
+
+    /// The record's name.
+    pub fn id(&self) -> &str {
+        &self.id
+    }
+
+    /// Makes the changes, and says of each what became of it, in the same order. `made` is
+    /// called as files are dealt with, with how many.
+    ///
+    /// # Errors
+    /// Where the record itself cannot be written: what was not begun yet is as it was.
+    pub fn commit(&mut self, changes: &[Change<'_>], made: &(dyn Fn(usize) + Sync)) -> Result<Vec<Outcome>, RecordError> {
+        let mut outcomes = Vec::with_capacity(changes.len());
+        for batch in changes.chunks(BATCH) {
+            outcomes.extend(self.commit_batch(batch)?);
+            made(batch.len());
+        }
+        Ok(outcomes)
+    }
+
+    fn commit_batch(&mut self, batch: &[Change<'_>]) -> Result<Vec<Outcome>, RecordError> {
+        let first = self.written + 1;
+        self.written += batch.len();
+        let (folder, id) = (&self.folder, &self.id);
+        let prepared: Vec<Result<Entry, String>> = batch
+            .par_iter()
+            .enumerate()
+            .map(|(index, change)| keep_original(folder, id, first + index, change))
+            .collect();
+        let originals = folder.join("originals");
+        platform::sync_folder(&originals).map_err(RecordError::io(&originals, "cannot be synced"))?;
+        let entries = prepared.iter().flatten().map(|entry| Line::Entry(Box::new(entry.clone())));
+        self.manifest.add(entries)?;
+        let outcomes: Vec<Outcome> = batch
+            .par_iter()
+            .zip(&prepared)
+            .map(|(change, prepared)| match prepared {
+                Err(why) => Outcome::Left(why.clone()),
+                Ok(entry) => match replace(&self.folder, entry, change) {
+                    Ok(()) => Outcome::Done,
+                    Err(why) => Outcome::Left(why),
+                },
+            })
+            .collect();
+        let parents: BTreeSet<&Path> = batch.iter().filter_map(|change| change.path.parent()).collect();
+        for parent in parents {
+            // The exchange itself is atomic; a folder that cannot be synced costs no data.
+            let _ = platform::sync_folder(parent);
+        }
+        let states = prepared.iter().zip(&outcomes).filter_map(|(prepared, outcome)| {
+            let entry = prepared.as_ref().ok()?;
+            Some(Line::State(
+                entry.number,
+                match outcome {
+                    Outcome::Done => EntryState::Done,
+                    Outcome::Left(why) => EntryState::Left(why.clone()),
+                },
+            ))
+        });
+        self.manifest.add(states.collect::<Vec<_>>())?;
+        Ok(outcomes)
+    }
+
+    /// Ends the record; `report` is kept beside the manifest for whoever asks later.
+    ///
+    /// # Errors
+    /// Where the record cannot be written; the changes are made all the same.
+    pub fn finish(mut self, report: &[u8]) -> Result<(), RecordError> {
+        if !report.is_empty() {
+            let path = self.folder.join("report.json");
+            let write = platform::create_new(&path).and_then(|mut file| {
+                file.write_all(report)?;
+                file.sync_all()
+            });
+            write.map_err(RecordError::io(&path, "cannot be written"))?;
+        }
+        self.manifest.add([Line::Finished])
+    }
+}
+
+/// Copies the original into the record, and checks that it is what was planned on.
+fn keep_original(folder: &Path, id: &str, number: usize, change: &Change<'_>) -> Result<Entry, String> {
+    let parent = change.path.parent().unwrap_or(Path::new("/"));
+    if parent.canonicalize().ok().as_deref() != Some(parent) {
+        return Err("a folder above it has become a link or is gone; it is left as it is".to_owned());
+    }
+    let mut entry = Entry {
+        number,
+        path: PathText::from(change.path.as_path()),
+        links: change.links.iter().map(|path| PathText::from(path.as_path())).collect(),
+        temporary: PathText::from(parent.join(format!(".lastmaker-{id}-{number}.tmp")).as_path()),
+        before: String::new(),
+        after: change.after.to_hex().to_string(),
+        created: change.before.is_none(),
+        modified: None,
+        edits: Vec::new(),
+        moves: change.moves.clone(),
+    };
+    let Some(before) = change.before else {
+        return Ok(entry);
+    };
+    entry.before = before.to_hex().to_string();
+    if let NewContent::Edits(edits) = &change.content {
+        entry.edits = edits
+            .as_slice()
+            .iter()
+            .map(|edit| EditSpan {
+                start: edit.span.start as u64,
+                gone: (edit.span.end - edit.span.start) as u64,
+                with: edit.with.as_slice().into(),
+            })
+            .collect();
+    }
+    let (file, metadata) = crate::platform::open_regular(&change.path)
+        .map_err(|error| format!("it can no longer be read: {error}"))?;
+    entry.modified = metadata.modified().ok().map(nanoseconds);
+    let original = entry.original(folder);
+    let kept = copy_hashed(file, &original).map_err(|error| {
+        let _ = fs::remove_file(&original);
+        out_of_space(&error, "its original cannot be kept in the record")
+    })?;
+    if kept != before {
+        let _ = fs::remove_file(&original);
+        return Err("it was changed after it was read; run again to see it as it is now".to_owned());
+    }
+    Ok(entry)
+}
+
+fn out_of_space(error: &io::Error, what: &str) -> String {
+    if error.kind() == io::ErrorKind::StorageFull {
+        format!("{what}: no space is left there; free some, or choose another folder with --record-dir")
+    } else {
+        format!("{what}: {error}")
+    }
+}
+
+/// Copies `source` to a new file, synced, and gives the hash of what was copied.
+fn copy_hashed(mut source: impl Read, to: &Path) -> io::Result<blake3::Hash> {
+    let mut file = platform::create_new(to)?;
+    let hash = pump(&mut source, &mut file)?;
+    file.sync_all()?;
+    Ok(hash)
+}
+
+fn pump(source: &mut impl Read, file: &mut File) -> io::Result<blake3::Hash> {
+    let mut hasher = blake3::Hasher::new();
+    let mut buffer = vec![0; 256 * 1024];
+    loop {
+        match source.read(&mut buffer) {
+            Ok(0) => return Ok(hasher.finalize()),
+            Ok(read) => {
+                hasher.update(&buffer[..read]);
+                file.write_all(&buffer[..read])?;
+            }
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
+    }
+}
+
+/// Writes the new copy beside the file and puts it in its place.
+fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), String> {
+    let temporary = entry.temporary.to_path();
+    let discard = |why: String| {
+        let _ = platform::remove(&temporary);
+        why
+    };
+    write_new(record, entry, change, &temporary)
+        .map_err(|error| discard(out_of_space(&error, "the new copy cannot be written beside it")))?;
+    if change.before.is_none() {
+        // Nothing may be there; a plain link fails if something is.
+        return fs::hard_link(&temporary, &change.path)
+            .or_else(|_| match change.path.symlink_metadata() {
+                Ok(_) => Err(io::Error::from(io::ErrorKind::AlreadyExists)),
+                Err(_) => fs::rename(&temporary, &change.path),
+            })
+            .map(|()| {
+                let _ = platform::remove(&temporary);
+            })
+            .map_err(|error| discard(format!("it cannot be put back: {error}")));
+    }
+    let out = platform::swap_in(&temporary, &change.path).map_err(|error| {
+        discard(if platform::is_in_use(&error) {
+            "a program has it open, or it may not be replaced; close the program and run again".to_owned()
+        } else {
+            format!("it cannot be replaced: {error}")
+        })
+    })?;
+    if let CameOut::At(out) = out {
+        let expected = change.before.map(|hash| hash.to_hex().to_string());
+        let came_out = out.symlink_metadata().is_ok_and(|metadata| metadata.is_file());
+        let same = came_out && hash_file(&out).ok().map(|hash| hash.to_hex().to_string()) == expected;
+        if !same {
+            // Somebody saved meanwhile: their file goes back.
+            return match platform::swap_in(&out, &change.path) {
+                Ok(CameOut::At(ours)) => Err(discard({
+                    let _ = platform::remove(&ours);
+                    "it was saved by somebody while it was replaced; what they saved is in its place".to_owned()
+                })),
+                _ => Err(format!(
+                    "it was saved by somebody while it was replaced; what they saved lies in {}",
+                    out.display()
+                )),
+            };
+        }
+        let _ = platform::remove(&out);
+    }
+    for link in &change.links {
+        relink(&change.path, link, &temporary).map_err(|error| {
+            format!("its other name {} still has the old content: {error}", link.display())
+        })?;
+    }
+    Ok(())
+}
+
+/// Makes `name` another name of `file`, in one step.
+pub(super) fn relink(file: &Path, name: &Path, temporary: &Path) -> io::Result<()> {
+    let beside = name.with_file_name(temporary.file_name().unwrap_or_default());
+    fs::hard_link(file, &beside)?;
+    fs::rename(&beside, name).inspect_err(|_| {
+        let _ = fs::remove_file(&beside);
+    })
+}
+
+fn write_new(record: &Path, entry: &Entry, change: &Change<'_>, temporary: &Path) -> io::Result<()> {
+    let mut file = platform::create_new(temporary)?;
+    let hash = match &change.content {
+        NewContent::Edits(edits) => {
+            let original = File::open(entry.original(record))?;
+            pump(&mut SplicedReader::new(io::BufReader::new(original), edits), &mut file)?
+        }
+        NewContent::File(path) => pump(&mut File::open(path)?, &mut file)?,
+        NewContent::Bytes(bytes) => pump(&mut &bytes[..], &mut file)?,
+    };
+    if hash != change.after {
+        return Err(io::Error::other("it is not what was planned, so it is not used"));
+    }
+    if change.before.is_some() {
+        platform::keep_metadata(&change.path, &file)?;
+    }
+    if let Some(modified) = change.modified {
+        file.set_modified(time(modified))?;
+    }
+    file.sync_all()
+}
+
+fn nanoseconds(time: SystemTime) -> i128 {
+    match time.duration_since(UNIX_EPOCH) {
+        Ok(since) => since.as_nanos() as i128,
+        Err(before) => -(before.duration().as_nanos() as i128),
+    }
+}
+
+fn time(nanoseconds: i128) -> SystemTime {
+    let distance = Duration::from_nanos(nanoseconds.unsigned_abs().min(u64::MAX.into()) as u64);
+    if nanoseconds >= 0 {
+        UNIX_EPOCH + distance
+    } else {
+        UNIX_EPOCH - distance
+    }
+}

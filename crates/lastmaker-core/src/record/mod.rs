@@ -1,0 +1,96 @@
+//! What a rewrite did, kept so that it can be taken back: the only place that writes a
+//! user's files.
+//!
+//! A record is a folder: `manifest.jsonl`, which only grows, `originals/`, a `lock` that is
+//! held while the record is written, and `report.json`. Order of events for each file:
+//!
+//! 1. the original is copied into the record and synced;
+//! 2. the manifest says what is about to happen, and is synced;
+//! 3. the new copy is written beside the file, checked by its hash, and synced;
+//! 4. old and new are exchanged in one step, and what came out is hashed: if somebody saved
+//!    meanwhile, they are exchanged back;
+//! 5. the manifest says that it is done.
+//!
+//! A kill at any instant leaves the file as its old self or its new self, and a manifest
+//! that says which it may be.
+
+mod commit;
+mod manifest;
+mod platform;
+mod restore;
+mod resume;
+mod store;
+
+pub use commit::{Change, NewContent, Outcome, RecordWriter};
+pub use manifest::{EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText};
+pub use restore::{ChangedPolicy, RestoreItem, RestoreState, restore, restore_plan};
+pub use resume::settle;
+pub use store::{Ledger, RecordState, Store, Summary};
+
+use std::io;
+use std::path::{Path, PathBuf};
+
+use thiserror::Error;
+
+/// Why a record could not be made, read or used.
+#[derive(Debug, Error)]
+pub enum RecordError {
+    /// The system refused something.
+    #[error("{}: {what}: {source}", path.display())]
+    Io {
+        /// The file or folder.
+        path: PathBuf,
+        /// What was being done.
+        what: &'static str,
+        /// What the system said.
+        source: io::Error,
+    },
+    /// The manifest cannot be read.
+    #[error("{}: line {line} of the manifest is damaged; the originals beside it are intact and can be copied back by hand", path.display())]
+    Damaged {
+        /// The manifest.
+        path: PathBuf,
+        /// Line, counted from 1.
+        line: usize,
+    },
+    /// It was written by a newer build.
+    #[error("record {id} is of version {found}, and this build knows versions up to {MANIFEST}; use the newer build that wrote it")]
+    Newer {
+        /// The record.
+        id: String,
+        /// Its version.
+        found: u32,
+    },
+    /// Another run is writing it.
+    #[error("record {id} is being written by another run; wait until that has ended")]
+    Locked {
+        /// The record.
+        id: String,
+    },
+    /// There is no such record.
+    #[error("there is no record {id:?} in {}; `lastmaker history` lists those that there are", store.display())]
+    Unknown {
+        /// What was asked for.
+        id: String,
+        /// Where it was looked for.
+        store: PathBuf,
+    },
+}
+
+impl RecordError {
+    fn io(path: &Path, what: &'static str) -> impl FnOnce(io::Error) -> Self {
+        let path = path.to_owned();
+        move |source| Self::Io { path, what, source }
+    }
+}
+
+/// The hash of a file's content, read piece by piece.
+///
+/// # Errors
+/// As reading does.
+pub fn hash_file(path: &Path) -> io::Result<blake3::Hash> {
+    let (mut file, _) = crate::platform::open_regular(path)?;
+    let mut hasher = blake3::Hasher::new();
+    io::copy(&mut file, &mut hasher)?;
+    Ok(hasher.finalize())
+}

@@ -1,0 +1,5 @@
+//! What the questions are answered with: serde models of every result, no rendering.
+
+mod model;
+
+pub use model::{FileName, LeftFile, Notice, Reference, SCHEMA, Standing};

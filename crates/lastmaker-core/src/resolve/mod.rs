@@ -1,0 +1,296 @@
+//! Does a place exist, as far as can be seen from here, and if not, what may be meant.
+
+mod suggest;
+
+pub use suggest::Suggestion;
+
+use std::collections::HashMap;
+use std::ffi::OsString;
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex};
+
+use serde::Serialize;
+
+use crate::place::{Place, Root, fold};
+use crate::sheet::Sheet;
+
+/// Whether a place exists.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Target {
+    /// It exists.
+    Live,
+    /// Its root is seen, but the place is not there.
+    Dangling,
+    /// Its root is not to be seen from here, so nobody can tell.
+    Unreachable,
+}
+
+impl Target {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Live => "live",
+            Self::Dangling => "dangling",
+            Self::Unreachable => "unreachable",
+        }
+    }
+}
+
+/// Folded names of a folder's entries, each with the names that are really there.
+type Listing = Option<Arc<HashMap<String, Vec<OsString>>>>;
+
+/// Answers whether places exist; every answer is remembered for the run.
+#[derive(Debug)]
+pub struct Resolver {
+    seen_at: Vec<(Place, PathBuf)>,
+    native: bool,
+    servers: Vec<String>,
+    answers: Mutex<HashMap<String, Target>>,
+    listings: Mutex<HashMap<PathBuf, Listing>>,
+    roots: Mutex<HashMap<String, bool>>,
+}
+
+/// Where a place would be seen from here.
+enum Seen {
+    /// Below this folder, by these names.
+    Below(PathBuf, usize),
+    Nowhere,
+}
+
+impl Resolver {
+    /// A resolver that sees what `sheet` says is to be seen.
+    pub fn new(sheet: &Sheet) -> Self {
+        Self {
+            seen_at: sheet.seen_at.clone(),
+            native: sheet.native,
+            servers: sheet.servers(),
+            answers: Mutex::default(),
+            listings: Mutex::default(),
+            roots: Mutex::default(),
+        }
+    }
+
+    /// Whether `place` exists.
+    pub fn target(&self, place: &Place) -> Target {
+        let key = place.key();
+        if let Ok(answers) = self.answers.lock() {
+            if let Some(known) = answers.get(&key) {
+                return *known;
+            }
+        }
+        let target = match self.seen(place) {
+            Seen::Nowhere => Target::Unreachable,
+            Seen::Below(base, skip) => {
+                match self.locate(&base, &place.components[skip..], place.root.is_windows()) {
+                    Some(_) => Target::Live,
+                    None => Target::Dangling,
+                }
+            }
+        };
+        if let Ok(mut answers) = self.answers.lock() {
+            answers.insert(key, target);
+        }
+        target
+    }
+
+    /// The path on this machine at which `place` is seen; none if it is not there.
+    pub fn path_of(&self, place: &Place) -> Option<PathBuf> {
+        match self.seen(place) {
+            Seen::Nowhere => None,
+            Seen::Below(base, skip) => self.locate(&base, &place.components[skip..], place.root.is_windows()),
+        }
+    }
+
+    /// What the sheet says beats the machine's own root of that name.
+    fn seen(&self, place: &Place) -> Seen {
+        let said = self
+            .seen_at
+            .iter()
+            .filter(|(seen, _)| place.is_under(seen))
+            .max_by_key(|(seen, _)| seen.components.len());
+        if let Some((seen, folder)) = said {
+            let known = self.is_root_there(&folder.to_string_lossy(), folder);
+            return if known {
+                Seen::Below(folder.clone(), seen.components.len())
+            } else {
+                Seen::Nowhere
+            };
+        }
+        if !self.native {
+            return Seen::Nowhere;
+        }
+        match self.native_root(place) {
+            Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => Seen::Below(root, 0),
+            _ => Seen::Nowhere,
+        }
+    }
+
+    /// The root of this machine that `place` begins at, if it has roots of that kind.
+    fn native_root(&self, place: &Place) -> Option<PathBuf> {
+        match &place.root {
+            Root::Posix => cfg!(unix).then(|| PathBuf::from("/")),
+            Root::Drive(letter) => cfg!(windows).then(|| PathBuf::from(format!("{letter}:\\"))),
+            Root::Share { server, share } => {
+                // No server is contacted that the sheet does not name.
+                let named = self.servers.contains(&fold(server));
+                (cfg!(windows) && named).then(|| PathBuf::from(format!(r"\\{server}\{share}\")))
+            }
+        }
+    }
+
+    /// Whether a root is there; each is asked once. One on a server gets three seconds.
+    fn is_root_there(&self, key: &str, root: &Path) -> bool {
+        if let Ok(roots) = self.roots.lock() {
+            if let Some(known) = roots.get(key) {
+                return *known;
+            }
+        }
+        let remote = cfg!(windows) && key.starts_with(r"\\");
+        let there = if remote {
+            let (send, receive) = std::sync::mpsc::channel();
+            let root = root.to_owned();
+            std::thread::spawn(move || {
+                // Nobody listens any more if the answer came too late.
+                let _ = send.send(fs::metadata(root).is_ok());
+            });
+            receive.recv_timeout(std::time::Duration::from_secs(3)).unwrap_or(false)
+        } else {
+            fs::metadata(root).is_ok()
+        };
+        if let Ok(mut roots) = self.roots.lock() {
+            roots.insert(key.to_owned(), there);
+        }
+        there
+    }
+
+    /// Follows `names` below `base`, without regard to case for Windows places.
+    fn locate(&self, base: &Path, names: &[String], windows: bool) -> Option<PathBuf> {
+        if cfg!(windows) && names.iter().any(|name| is_device(name)) {
+            return None;
+        }
+        let mut exact = base.to_owned();
+        exact.extend(names);
+        if fs::metadata(&exact).is_ok() {
+            return Some(exact);
+        }
+        if !windows || cfg!(windows) {
+            return None;
+        }
+        let mut candidates = vec![base.to_owned()];
+        for name in names {
+            let key = fold(name);
+            candidates = candidates
+                .iter()
+                .filter_map(|folder| Some((folder, self.listing(folder)?)))
+                .flat_map(|(folder, listing)| {
+                    listing
+                        .get(&key)
+                        .map(|real| real.iter().map(|name| folder.join(name)).collect())
+                        .unwrap_or_else(Vec::new)
+                })
+                .collect();
+            if candidates.is_empty() {
+                return None;
+            }
+        }
+        candidates.into_iter().find(|path| fs::metadata(path).is_ok())
+    }
+
+    /// What a folder holds; none if it cannot be listed.
+    fn listing(&self, folder: &Path) -> Listing {
+        if let Ok(listings) = self.listings.lock() {
+            if let Some(known) = listings.get(folder) {
+                return known.clone();
+            }
+        }
+        let listing: Listing = fs::read_dir(folder).ok().map(|entries| {
+            let mut names: HashMap<String, Vec<OsString>> = HashMap::new();
+            for entry in entries.flatten() {
+                let name = entry.file_name();
+                names.entry(fold(&name.to_string_lossy())).or_default().push(name);
+            }
+            for real in names.values_mut() {
+                real.sort();
+            }
+            Arc::new(names)
+        });
+        if let Ok(mut listings) = self.listings.lock() {
+            listings.insert(folder.to_owned(), listing.clone());
+        }
+        listing
+    }
+}
+
+/// Whether Windows takes a name for a device, whatever its suffix.
+fn is_device(name: &str) -> bool {
+    let stem = name.split('.').next().unwrap_or(name).trim_end().to_ascii_uppercase();
+    matches!(stem.as_str(), "CON" | "PRN" | "AUX" | "NUL" | "CONIN$" | "CONOUT$")
+        || ((stem.starts_with("COM") || stem.starts_with("LPT"))
+            && stem.len() == 4
+            && stem.ends_with(|c: char| c.is_ascii_digit()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    pub(super) fn place(written: &str) -> Place {
+        Place::parse(written).unwrap()
+    }
+
+    /// A resolver that sees `H:\` at `folder`, and folders below it.
+    pub(super) fn resolver(folder: &Path, names: &[&str]) -> Resolver {
+        for name in names {
+            let path = folder.join(name);
+            if name.contains('.') {
+                fs::create_dir_all(path.parent().unwrap()).unwrap();
+                fs::write(path, b"x").unwrap();
+            } else {
+                fs::create_dir_all(path).unwrap();
+            }
+        }
+        let mut sheet = Sheet {
+            native: false,
+            ..Sheet::default()
+        };
+        sheet.seen_at.push((place(r"H:\"), folder.to_owned()));
+        Resolver::new(&sheet)
+    }
+
+    #[test]
+    fn places_are_seen_without_regard_to_case() {
+        let folder = tempfile::tempdir().unwrap();
+        let resolver = resolver(folder.path(), &["Collections/Herbarium/Gr\u{f6}n.tif"]);
+        let cases = [
+            (r"H:\Collections", Target::Live),
+            ("H:\\COLLECTIONS\\herbarium\\GR\u{d6}N.TIF", Target::Live),
+            (r"H:\", Target::Live),
+            (r"H:\Collection", Target::Dangling),
+            (r"D:\Collections", Target::Unreachable),
+            (r"\\fernhall\press\x", Target::Unreachable),
+            ("/srv", Target::Unreachable),
+        ];
+        for (written, target) in cases {
+            assert_eq!(resolver.target(&place(written)), target, "{written}");
+        }
+    }
+
+    #[test]
+    fn a_root_that_is_not_there_is_unreachable() {
+        let folder = tempfile::tempdir().unwrap();
+        let resolver = resolver(&folder.path().join("gone"), &[]);
+        assert_eq!(resolver.target(&place(r"H:\x")), Target::Unreachable);
+    }
+
+    #[test]
+    fn device_names() {
+        for name in ["NUL", "con.txt", "COM1", "aux "] {
+            assert!(is_device(name), "{name}");
+        }
+        for name in ["CONE", "COM", "nullable.txt", "LPT12"] {
+            assert!(!is_device(name), "{name}");
+        }
+    }
+}

@@ -1,0 +1,205 @@
+//! What is meant to happen to one found place: the edits of its passage, or why none.
+
+use crate::codec::encode_fresh;
+use crate::format::Role;
+use crate::layer::Edit;
+use crate::place::{Found, Place, Root, readings};
+use crate::report::{Notice, Standing};
+use crate::resolve::Suggestion;
+use crate::scan::SitePassage;
+use crate::sheet::{Decision, Relocation, Sheet};
+
+/// What is meant to happen to one found place.
+#[derive(Clone, Debug)]
+pub(super) struct Intent {
+    pub(super) standing: Standing,
+    pub(super) why: Option<String>,
+    pub(super) notice: Option<Notice>,
+    pub(super) suggestions: Vec<Suggestion>,
+    /// The edits of the passage's content that make the change; empty unless it moves.
+    pub(super) edits: Vec<Edit>,
+    /// Where the reference ends in the content, by its likeliest reading.
+    pub(super) end: usize,
+    pub(super) place: Place,
+    pub(super) new_place: Option<Place>,
+    /// Whether the change puts the reference in quotes.
+    pub(super) quotes: bool,
+}
+
+impl Intent {
+    fn without_edits(standing: Standing, why: Option<String>, end: usize, place: Place) -> Self {
+        Self {
+            standing,
+            why,
+            notice: None,
+            suggestions: Vec::new(),
+            edits: Vec::new(),
+            end,
+            place,
+            new_place: None,
+            quotes: false,
+        }
+    }
+
+    /// Takes the change back and says why.
+    pub(super) fn withdraw(&mut self, standing: Standing, why: impl Into<String>) {
+        self.standing = standing;
+        self.why = Some(why.into());
+        self.notice = None;
+        self.edits.clear();
+    }
+}
+
+/// What is to happen to `found`; none if no move touches it.
+pub(super) fn intend(site: &SitePassage, found: &Found, content: &str, sheet: &Sheet) -> Option<Intent> {
+    let end = readings(found, content)[0];
+    let place = found.place_until(content, end);
+    let relocation = match sheet.decide(found, content) {
+        Decision::Elsewhere => return None,
+        Decision::Kept => return Some(Intent::without_edits(Standing::Kept, None, end, place)),
+        Decision::Doubtful(relocation, why) => {
+            let end = end.max(relocation.end);
+            let new_place = place.rebased(relocation.depth, &relocation.to);
+            let mut intent = Intent::without_edits(Standing::Doubtful, Some(why), end, place);
+            intent.new_place = Some(new_place);
+            return Some(intent);
+        }
+        Decision::Moves(relocation) => relocation,
+    };
+    let end = end.max(relocation.end);
+    let new_place = place.rebased(relocation.depth, &relocation.to);
+    let mut intent = Intent::without_edits(Standing::ToMove, None, end, place);
+    intent.new_place = Some(new_place);
+    match site.role {
+        Role::ByHand => {
+            intent.withdraw(
+                Standing::Malformed,
+                "its backslashes are not doubled, so the program reads something else",
+            );
+            intent.suggestions = by_hand_suggestions(site, content, found, &intent);
+            return Some(intent);
+        }
+        Role::Stray => {
+            intent.withdraw(
+                Standing::Doubtful,
+                "it stands outside of any string of a document that breaks its format's grammar",
+            );
+            return Some(intent);
+        }
+        Role::Mixed => {
+            intent.withdraw(
+                Standing::Sealed,
+                "it stands among bytes that are no text, some of which may count its length",
+            );
+            return Some(intent);
+        }
+        Role::Name {
+            outlives_import: true,
+            ..
+        } => intent.notice = Some(Notice::OldNameStays),
+        _ => {}
+    }
+    match change(found, content, &relocation, end) {
+        Ok((edits, quotes)) => {
+            intent.edits = edits;
+            intent.quotes = quotes;
+        }
+        Err(why) => intent.withdraw(Standing::Doubtful, why),
+    }
+    Some(intent)
+}
+
+/// The spellings that would be right where somebody typed single backslashes.
+fn by_hand_suggestions(site: &SitePassage, content: &str, found: &Found, intent: &Intent) -> Vec<Suggestion> {
+    let new = intent.new_place.as_ref().and_then(|place| found.spelling.write(place).ok());
+    let mut suggestions: Vec<Suggestion> = new
+        .and_then(|text| encode_fresh(site.layers.first()?.as_ref(), &text))
+        .map(|written| Suggestion {
+            place: written,
+            why: "the new place with its backslashes doubled".to_owned(),
+        })
+        .into_iter()
+        .collect();
+    suggestions.extend(spelled_right(site, &content[found.start..intent.end]));
+    suggestions
+}
+
+/// The spelling of the same place that would be right where somebody typed single backslashes.
+pub(crate) fn spelled_right(site: &SitePassage, written: &str) -> Vec<Suggestion> {
+    site.layers
+        .first()
+        .and_then(|layer| encode_fresh(layer.as_ref(), written))
+        .map(|place| Suggestion {
+            place,
+            why: "the same place with its backslashes doubled".to_owned(),
+        })
+        .into_iter()
+        .collect()
+}
+
+/// The edits of the content that put the new place where the old one stands, and whether
+/// they add quotes.
+fn change(found: &Found, content: &str, relocation: &Relocation, end: usize) -> Result<(Vec<Edit>, bool), String> {
+    let to = &relocation.to;
+    let mut with = found.spelling.write(to).map_err(|why| why.to_string())?;
+    let tail = &content[relocation.end..end];
+    let crosses = found.root.is_windows() != to.root.is_windows();
+    let separator = found.spelling.separator_for(to);
+    let rooted = to.components.is_empty() && !matches!(to.root, Root::Share { .. });
+    // What becomes a root needs the root's own separator, but for a bare `D:`.
+    let bare_drive = matches!(found.root, Root::Drive(_)) && relocation.end == found.root_end;
+    if rooted && !bare_drive && !tail.starts_with(['\\', '/']) {
+        with.push(separator);
+    }
+    let mut edits = Vec::new();
+    if crosses {
+        let beyond = &content[end..found.hard_end.max(end)];
+        if found.firm_end.is_none() && beyond.contains(['\\', '/']) {
+            return Err("where the path ends is not clear, and its separators must turn".to_owned());
+        }
+        edits.extend(turned(content, relocation.end..end, separator, found.root.is_windows()));
+    }
+    let quotes = found.bare_argument && with.contains(char::is_whitespace);
+    if quotes {
+        if found.spelling.doubling > 1 {
+            return Err("it needs quotes now, and the syntax around it is not known".to_owned());
+        }
+        let firm = found.firm_end.unwrap_or(end).max(relocation.end);
+        with.insert(0, '"');
+        // A backslash before the closing quote would escape it.
+        let backslashes = content[relocation.end..firm].bytes().rev().take_while(|b| *b == b'\\').count();
+        let close = format!("{}\"", "\\".repeat(backslashes));
+        if firm == relocation.end {
+            with.push_str(&close);
+        } else {
+            edits.push(Edit {
+                span: firm..firm,
+                with: close.into_bytes(),
+            });
+        }
+    }
+    edits.push(Edit {
+        span: found.start..relocation.end,
+        with: with.into_bytes(),
+    });
+    Ok((edits, quotes))
+}
+
+/// Edits that turn the separators of a tail.
+fn turned(content: &str, tail: std::ops::Range<usize>, separator: char, windows: bool) -> Vec<Edit> {
+    let parts = |b: u8| b == b'/' || (windows && b == b'\\');
+    let bytes = content.as_bytes();
+    let mut edits = Vec::new();
+    let mut at = tail.start;
+    while at < tail.end {
+        let run = bytes[at..tail.end].iter().take_while(|b| parts(**b)).count();
+        if run > 0 {
+            edits.push(Edit {
+                span: at..at + run,
+                with: separator.to_string().into_bytes(),
+            });
+        }
+        at += run.max(1);
+    }
+    edits
+}

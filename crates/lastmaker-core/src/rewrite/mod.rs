@@ -1,0 +1,20 @@
+//! References and moves become edits, a new copy, and the proof that it is right.
+//!
+//! Everything here is pure: bytes in, a plan out. Only `record` writes.
+
+mod collision;
+mod excerpt;
+mod intent;
+mod large;
+mod plan;
+mod proof;
+mod tree;
+
+pub use large::{LargePlan, plan_large};
+pub use plan::{DocumentPlan, PlanOptions, PlannedReference, plan};
+
+pub use tree::{FilePlan, NewPlaces, PlanReport, PlanTotals, TreePlan, plan_tree};
+
+pub(crate) use intent::spelled_right;
+pub(crate) use large::SplicedReader;
+pub(crate) use plan::LineCounter;

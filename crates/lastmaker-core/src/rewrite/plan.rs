@@ -1,0 +1,316 @@
+//! One document and the sheet become a plan: what changes, what is left, and why.
+
+use crate::layer::{Edit, Edits, Unfit, splice};
+use crate::place::{Finder, Place, Root};
+use crate::report::{Notice, Standing};
+use crate::resolve::Suggestion;
+use crate::scan::{Document, SitePassage};
+use crate::sheet::{Decision, Sheet};
+use crate::text::Encoding;
+
+use super::collision::withdraw_collisions;
+use super::excerpt::excerpt;
+use super::intent::{Intent, intend};
+use super::proof::{Flaw, prove};
+
+/// What a plan needs to know beside the document.
+#[derive(Clone, Copy, Debug)]
+pub struct PlanOptions<'a> {
+    /// The moves.
+    pub sheet: &'a Sheet,
+    /// The encoding that eight-bit text is said to be in.
+    pub encoding: Option<Encoding>,
+}
+
+/// One reference of a document and what becomes of it.
+#[derive(Clone, Debug)]
+pub struct PlannedReference {
+    /// The way to it inside the document.
+    pub site: String,
+    /// Line, counted from 1.
+    pub line: usize,
+    /// Column in letters, counted from 1.
+    pub column: usize,
+    /// As it is written, its layers taken off.
+    pub written: String,
+    /// The place it names.
+    pub place: Place,
+    /// The place it names afterwards.
+    pub new_place: Option<Place>,
+    /// How it stands.
+    pub standing: Standing,
+    /// Why, where that wants a word.
+    pub why: Option<String>,
+    /// What follows from the change.
+    pub notice: Option<Notice>,
+    /// What may be meant.
+    pub suggestions: Vec<Suggestion>,
+    /// Its surroundings as they stand in the file.
+    pub before: String,
+    /// The same afterwards.
+    pub after: String,
+}
+
+/// What becomes of one document.
+#[derive(Debug)]
+pub struct DocumentPlan {
+    /// Every reference that a move touches, in order.
+    pub references: Vec<PlannedReference>,
+    /// The edits of the file's bytes; empty if nothing changes.
+    pub edits: Edits,
+    /// The new bytes; none if nothing changes.
+    pub new: Option<Vec<u8>>,
+    /// Why the file as a whole is left, although references would move.
+    pub left: Option<String>,
+}
+
+/// Plans the rewrite of one document.
+pub fn plan(document: &Document<'_>, bytes: &[u8], file_name: &str, options: PlanOptions<'_>) -> DocumentPlan {
+    let sheet = options.sheet;
+    let finder = Finder {
+        variables: &sheet.variables,
+    };
+    let sites = document.sites(finder, |found, content| {
+        !matches!(sheet.decide(found, content), Decision::Elsewhere)
+    });
+    let mut intents: Vec<Vec<Option<Intent>>> = sites
+        .iter()
+        .map(|site| {
+            let content = site.chain.content(document.raw(&site.span));
+            site.finds.iter().map(|found| intend(site, found, content, sheet)).collect()
+        })
+        .collect();
+    withdraw_unfit(document, &sites, &mut intents);
+    withdraw_collisions(document, &sites, &mut intents);
+    let mut left = None;
+    let mut outcome = None;
+    // A flaw in one reference withdraws it, and the rest is proved again; after a few of
+    // them the document is evidently not understood.
+    for _ in 0..8 {
+        let text_edits = match text_edits(document, &sites, &intents) {
+            Ok(edits) => edits,
+            Err(why) => {
+                left = Some(why.to_string());
+                break;
+            }
+        };
+        if text_edits.is_empty() {
+            break;
+        }
+        let encoding_settled = settled(document, &intents);
+        let lifted = match encoding_settled.lift(document, &text_edits) {
+            Ok(edits) => edits,
+            Err(why) => {
+                left = Some(why.to_string());
+                break;
+            }
+        };
+        let new = splice(bytes, &lifted);
+        match prove(document, &new, file_name, options.encoding, &sites, &intents, finder) {
+            Ok(()) => {
+                outcome = Some((text_edits, lifted, new));
+                left = None;
+                break;
+            }
+            Err(Flaw::Reference(site, which)) => {
+                let why = "after the change it would not name the new place";
+                if let Some(intent) = intents[site][which].as_mut() {
+                    intent.withdraw(Standing::Doubtful, why);
+                }
+                left = Some(why.to_owned());
+            }
+            Err(Flaw::Document(why)) => {
+                left = Some(why);
+                break;
+            }
+        }
+    }
+    if outcome.is_none() && left.is_some() {
+        let why = left.clone().unwrap_or_default();
+        for intent in intents.iter_mut().flatten().flatten() {
+            if !intent.edits.is_empty() {
+                intent.withdraw(Standing::Doubtful, why.clone());
+            }
+        }
+    }
+    let (text_edits, edits, new) = match outcome {
+        Some((text_edits, edits, new)) => (text_edits, edits, Some(new)),
+        None => (Edits::default(), Edits::default(), None),
+    };
+    DocumentPlan {
+        references: describe(document, &sites, intents, &text_edits),
+        edits,
+        new,
+        left,
+    }
+}
+
+/// Withdraws what the passage's layers or the file's encoding cannot express, and of two
+/// changes that overlap the second.
+fn withdraw_unfit(document: &Document<'_>, sites: &[SitePassage], intents: &mut [Vec<Option<Intent>>]) {
+    for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
+        let raw = document.raw(&site.span);
+        let mut kept: Vec<Edit> = Vec::new();
+        for intent in of_site.iter_mut().flatten() {
+            if intent.edits.is_empty() {
+                continue;
+            }
+            let posix = intent.new_place.as_ref().is_some_and(|place| place.root == Root::Posix);
+            let alone = Edits::new(intent.edits.clone()).map_err(|_| Unfit::Overlap);
+            let fits = alone
+                .and_then(|edits| site.chain.lift(raw.as_bytes(), edits))
+                .and_then(|lifted| {
+                    let encoding = effective(document.text.encoding, posix);
+                    lifted.as_slice().iter().try_for_each(|edit| {
+                        encoding.encode(&String::from_utf8_lossy(&edit.with)).map(drop)
+                    })
+                })
+                .and_then(|()| {
+                    let both = kept.iter().chain(&intent.edits).cloned().collect();
+                    Edits::new(both).map(drop).map_err(|_| Unfit::Overlap)
+                });
+            match fits {
+                Ok(()) => kept.extend(intent.edits.iter().cloned()),
+                Err(why @ Unfit::NoSuchLetter { .. }) => intent.withdraw(Standing::Sealed, why.to_string()),
+                Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
+            }
+        }
+    }
+}
+
+/// POSIX places are written in UTF-8 where nothing else is known.
+fn effective(encoding: Encoding, posix: bool) -> Encoding {
+    match encoding {
+        Encoding::Undecided if posix => Encoding::Utf8,
+        known => known,
+    }
+}
+
+/// The encoding in which the changes are written.
+struct Settled(Encoding);
+
+fn settled(document: &Document<'_>, intents: &[Vec<Option<Intent>>]) -> Settled {
+    let posix = intents
+        .iter()
+        .flatten()
+        .flatten()
+        .filter(|intent| !intent.edits.is_empty())
+        .any(|intent| intent.new_place.as_ref().is_some_and(|place| place.root == Root::Posix));
+    Settled(effective(document.text.encoding, posix))
+}
+
+impl Settled {
+    fn lift(&self, document: &Document<'_>, edits: &Edits) -> Result<Edits, Unfit> {
+        if self.0 == document.text.encoding {
+            return document.text.lift(edits);
+        }
+        // ASCII that becomes UTF-8: the bytes of the text are the bytes of the file.
+        Ok(edits.clone())
+    }
+}
+
+/// The edits of the document's text that all the changes make together.
+fn text_edits(document: &Document<'_>, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -> Result<Edits, Unfit> {
+    let mut all = Vec::new();
+    for (site, of_site) in sites.iter().zip(intents) {
+        let inner: Vec<Edit> = of_site.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
+        if inner.is_empty() {
+            continue;
+        }
+        let raw = document.raw(&site.span);
+        let inner = Edits::new(inner).map_err(|_| Unfit::Overlap)?;
+        let lifted = site.chain.lift(raw.as_bytes(), inner)?;
+        all.extend(lifted.shifted(site.span.start).into_vec());
+    }
+    Edits::new(all).map_err(|_| Unfit::Overlap)
+}
+
+/// What is told of each reference.
+fn describe(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: Vec<Vec<Option<Intent>>>,
+    text_edits: &Edits,
+) -> Vec<PlannedReference> {
+    let text = &document.text.content;
+    let mut lines = LineCounter::default();
+    let mut all = Vec::new();
+    for (site, of_site) in sites.iter().zip(intents) {
+        let raw = document.raw(&site.span);
+        let content = site.chain.content(raw);
+        // Hex digits tell nobody anything: there the decoded text is shown.
+        let decoded = site.chain.names().count() > 1;
+        let inner: Vec<Edit> = of_site.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
+        for (found, intent) in site.finds.iter().zip(of_site) {
+            let Some(intent) = intent else { continue };
+            let outer = site.span.start + site.chain.outer_offset(found.start);
+            let (line, column) = lines.at(text, outer);
+            let (before, after) = if decoded {
+                excerpt(content, &inner, found.start..intent.end)
+            } else {
+                let end = site.span.start + site.chain.outer_offset(intent.end);
+                let near = nearby(text_edits.as_slice(), outer, end);
+                excerpt(text, near, outer..end.max(outer))
+            };
+            all.push(PlannedReference {
+                site: site.site.clone(),
+                line,
+                column,
+                written: content[found.start..intent.end].to_owned(),
+                place: intent.place,
+                new_place: intent.new_place,
+                standing: intent.standing,
+                why: intent.why,
+                notice: intent.notice,
+                suggestions: intent.suggestions,
+                before,
+                after,
+            });
+        }
+    }
+    all
+}
+
+/// The edits within reach of an excerpt.
+fn nearby(edits: &[Edit], start: usize, end: usize) -> &[Edit] {
+    let reach = 4096;
+    let from = edits.partition_point(|edit| edit.span.end + reach < start);
+    let to = edits.partition_point(|edit| edit.span.start <= end + reach);
+    &edits[from..to.max(from)]
+}
+
+/// Tells lines and columns of offsets that only grow.
+#[derive(Debug)]
+pub(crate) struct LineCounter {
+    at: usize,
+    line: usize,
+    line_start: usize,
+}
+
+impl Default for LineCounter {
+    fn default() -> Self {
+        Self {
+            at: 0,
+            line: 1,
+            line_start: 0,
+        }
+    }
+}
+
+impl LineCounter {
+    /// Line and column, both counted from 1, of byte `offset` of `text`.
+    pub(crate) fn at(&mut self, text: &str, offset: usize) -> (usize, usize) {
+        if offset < self.at {
+            *self = Self::default();
+        }
+        for newline in memchr::memchr_iter(b'\n', &text.as_bytes()[self.at..offset]) {
+            self.line += 1;
+            self.line_start = self.at + newline + 1;
+        }
+        self.at = offset;
+        (self.line, 1 + text[self.line_start..offset].chars().count())
+    }
+}
+
+#[cfg(test)]
+mod tests;

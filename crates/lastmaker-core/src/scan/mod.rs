@@ -1,0 +1,13 @@
+//! Walking trees in parallel, ruling files out fast, reading one document.
+
+mod read;
+mod scope;
+mod sieve;
+mod walk;
+
+pub use read::{Document, SitePassage};
+pub use scope::{GlobFault, Scope};
+pub use sieve::Sieve;
+pub use walk::{Entry, Scan, ScanFault, Walked, walk};
+
+pub(crate) use walk::explain;

@@ -1,0 +1,134 @@
+//! What a run may look at: the paths given, less what is skipped and what is its own.
+
+use std::path::{Path, PathBuf};
+
+use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use thiserror::Error;
+
+/// A glob that cannot be read.
+#[derive(Debug, Error)]
+#[error("{glob:?} is not a pattern that file names can be compared with: {why}")]
+pub struct GlobFault {
+    /// The glob as typed.
+    pub glob: String,
+    /// What is wrong with it.
+    pub why: String,
+}
+
+/// What a run may look at.
+#[derive(Clone, Debug, Default)]
+pub struct Scope {
+    /// Files and folders, as the technician wrote them.
+    pub paths: Vec<PathBuf>,
+    skip: GlobSet,
+    only: Option<GlobSet>,
+    /// Files and folders that the run must never touch, in canonical form: the sheet,
+    /// records, its own outputs.
+    pub own: Vec<PathBuf>,
+}
+
+impl Scope {
+    /// The scope of `paths`.
+    ///
+    /// # Errors
+    /// Where a glob cannot be read.
+    pub fn new(paths: Vec<PathBuf>, skip: &[String], only: &[String]) -> Result<Self, GlobFault> {
+        Ok(Self {
+            paths,
+            skip: globs(skip)?,
+            only: if only.is_empty() { None } else { Some(globs(only)?) },
+            own: Vec::new(),
+        })
+    }
+
+    /// Adds a file or folder that is never touched; one that does not exist is ignored.
+    pub fn protect(&mut self, path: &Path) {
+        if let Ok(canonical) = path.canonicalize() {
+            self.own.push(canonical);
+        }
+    }
+
+    /// Whether the path below a root is left out. Folders are never left out by `only`.
+    pub(super) fn leaves_out(&self, below_root: &Path, is_folder: bool) -> bool {
+        if !self.skip.is_empty() && self.skip.is_match(below_root) {
+            return true;
+        }
+        !is_folder && self.only.as_ref().is_some_and(|only| !only.is_match(below_root))
+    }
+}
+
+/// Both slashes part names; a glob without a separator matches names at any depth.
+fn globs(patterns: &[String]) -> Result<GlobSet, GlobFault> {
+    let fault = |glob: &str, why: globset::Error| GlobFault {
+        glob: glob.to_owned(),
+        why: why.kind().to_string(),
+    };
+    let mut set = GlobSetBuilder::new();
+    for pattern in patterns {
+        let slashed = pattern.replace('\\', "/");
+        let slashed = slashed.trim_end_matches('/');
+        let anchored = if slashed.contains('/') {
+            slashed.trim_start_matches("./").to_owned()
+        } else {
+            format!("**/{slashed}")
+        };
+        let glob = GlobBuilder::new(&anchored)
+            .literal_separator(true)
+            .case_insensitive(cfg!(windows))
+            .build()
+            .map_err(|why| fault(pattern, why))?;
+        set.add(glob);
+    }
+    set.build().map_err(|why| fault("", why))
+}
+
+/// Whether a file keeps history rather than settings: logs, backups and recycle bins are
+/// counted but not rewritten.
+pub(super) fn is_history(below_root: &Path) -> bool {
+    let name = below_root.file_name().map(|name| name.to_string_lossy().to_lowercase());
+    let by_name = name.is_some_and(|name| {
+        name.ends_with('~')
+            || [".bak", ".old", ".log", ".orig"].iter().any(|suffix| name.ends_with(suffix))
+    });
+    by_name
+        || below_root.components().any(|component| {
+            let folder = component.as_os_str().to_string_lossy().to_lowercase();
+            folder == "$recycle.bin" || folder.starts_with(".trash")
+        })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn globs_match_names_at_any_depth_and_paths_from_the_root() {
+        let cases = [
+            ("*.tmp", "a/b/c.tmp", true),
+            ("*.tmp", "c.tmp.x", false),
+            ("cache", "a/cache", true),
+            (r"a\*.ini", "a/b.ini", true),
+            ("a/*.ini", "a/c/b.ini", false),
+            ("a/**/*.ini", "a/c/b.ini", true),
+            ("./a/b", "a/b", true),
+            ("cache/", "x/cache", true),
+        ];
+        for (glob, path, expected) in cases {
+            let scope = Scope::new(vec![], &[glob.to_owned()], &[]).unwrap();
+            assert_eq!(scope.leaves_out(Path::new(path), false), expected, "{glob} {path}");
+            let only = Scope::new(vec![], &[], &[glob.to_owned()]).unwrap();
+            assert_eq!(only.leaves_out(Path::new(path), false), !expected, "{glob} {path}");
+        }
+        assert!(Scope::new(vec![], &["[".to_owned()], &[]).is_err());
+    }
+
+    #[test]
+    fn history_is_told_by_name() {
+        for path in ["a/x.log", "x.INI.bak", "x~", "$RECYCLE.BIN/s/x.ini", ".Trash-1000/files/x"] {
+            assert!(is_history(Path::new(path)), "{path}");
+        }
+        for path in ["a/x.ini", "logs/x.json", "catalog"] {
+            assert!(!is_history(Path::new(path)), "{path}");
+        }
+    }
+}

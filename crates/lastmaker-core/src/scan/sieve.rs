@@ -1,0 +1,269 @@
+//! Rules a file out by one pass of one automaton over its raw bytes.
+//!
+//! Every spelling of an old place holds its names, in some case, as single bytes or as
+//! UTF-16. So each place has a *sign*: the run of ASCII letters and digits of one of its
+//! names. A file without any sign needs no reading. The automaton looks for a short window
+//! of each sign in all its cases, and what it finds is compared with the whole sign.
+//!
+//! It errs towards reading, with these exceptions, which only `thorough` finds: ASCII
+//! letters written as escapes (`\u0044`), which no writer does by itself.
+
+use aho_corasick::{AhoCorasick, MatchKind};
+
+use crate::place::{Place, Root};
+use crate::sheet::Sheet;
+
+/// What a raw byte run must hold for a place to be named in it.
+#[derive(Clone, Debug)]
+struct Sign {
+    /// In lower case.
+    text: Vec<u8>,
+}
+
+/// Where a pattern's window lies in its sign.
+#[derive(Clone, Copy, Debug)]
+struct Window {
+    sign: usize,
+    offset: usize,
+    wide: bool,
+}
+
+/// Tells which files may name an old place.
+#[derive(Debug)]
+pub struct Sieve {
+    signs: Vec<Sign>,
+    windows: Vec<Window>,
+    automaton: Option<AhoCorasick>,
+}
+
+/// Length in letters of the windows that the automaton looks for.
+const WINDOW: usize = 3;
+
+impl Sieve {
+    /// The sieve for the old places of `sheet`. A `thorough` one lets everything through, and
+    /// so does one for a sheet without moves.
+    pub fn new(sheet: &Sheet, thorough: bool) -> Self {
+        let open = Self {
+            signs: Vec::new(),
+            windows: Vec::new(),
+            automaton: None,
+        };
+        if thorough || sheet.moves.is_empty() {
+            return open;
+        }
+        let mut signs = Vec::new();
+        for place in sheet.moves.iter().flat_map(|one| one.names()) {
+            match signs_of(place, sheet) {
+                Some(of_place) => signs.extend(of_place.into_iter().map(|text| Sign { text })),
+                None => return open,
+            }
+        }
+        signs.sort_by(|a, b| a.text.cmp(&b.text));
+        signs.dedup_by(|a, b| a.text == b.text);
+        let mut patterns = Vec::new();
+        let mut windows = Vec::new();
+        for (index, sign) in signs.iter().enumerate() {
+            let offset = rarest_window(&sign.text);
+            let letters = &sign.text[offset..(offset + WINDOW).min(sign.text.len())];
+            for wide in [false, true] {
+                // Two letters of UTF-16 are four bytes already.
+                let used = if wide { &letters[..letters.len().min(2)] } else { letters };
+                for pattern in cases(used, wide) {
+                    patterns.push(pattern);
+                    windows.push(Window {
+                        sign: index,
+                        offset,
+                        wide,
+                    });
+                }
+            }
+        }
+        let automaton = AhoCorasick::builder()
+            .match_kind(MatchKind::LeftmostFirst)
+            .build(&patterns)
+            .ok();
+        Self {
+            signs,
+            windows,
+            automaton,
+        }
+    }
+
+    /// Whether a file that begins with `bytes` must be read whatever else it holds: registry
+    /// exports hide text in hex digits.
+    pub fn must_read(bytes: &[u8]) -> bool {
+        let narrow: Vec<u8> = bytes
+            .iter()
+            .take(128)
+            .copied()
+            .filter(|b| *b != 0 && b.is_ascii())
+            .collect();
+        let start = narrow.trim_ascii_start();
+        start.starts_with(b"Windows Registry") || start.starts_with(b"REGEDIT4")
+    }
+
+    /// Whether `bytes` hold a sign. A sign cut in two by the end of a window is not seen:
+    /// windows must overlap by [`Sieve::overlap`].
+    pub fn lets_through(&self, bytes: &[u8]) -> bool {
+        let Some(automaton) = &self.automaton else {
+            return true;
+        };
+        let mut at = 0;
+        while let Some(found) = automaton.find(aho_corasick::Input::new(bytes).range(at..)) {
+            // Other patterns may begin at the same place, so every window is compared.
+            let start = found.start();
+            if self.windows.iter().any(|window| self.whole_sign_at(bytes, start, *window)) {
+                return true;
+            }
+            at = start + 1;
+        }
+        false
+    }
+
+    fn whole_sign_at(&self, bytes: &[u8], start: usize, window: Window) -> bool {
+        let sign = &self.signs[window.sign].text;
+        let step = if window.wide { 2 } else { 1 };
+        let Some(first) = start.checked_sub(window.offset * step) else {
+            return false;
+        };
+        let drive = sign.last() == Some(&b':');
+        if drive && first.checked_sub(1).is_some_and(|before| bytes[before].is_ascii_alphanumeric()) {
+            return false;
+        }
+        sign.iter().enumerate().all(|(index, letter)| {
+            let at = first + index * step;
+            bytes.get(at).is_some_and(|b| b.to_ascii_lowercase() == *letter)
+                && (!window.wide || index + 1 == sign.len() || bytes.get(at + 1) == Some(&0))
+        })
+    }
+
+    /// How many bytes windows of one file must share.
+    pub fn overlap(&self) -> usize {
+        let longest = self.signs.iter().map(|sign| sign.text.len()).max();
+        longest.unwrap_or(0) * 2 + 2
+    }
+}
+
+/// The signs of a place, any of which lets a file through; none if every file must be read.
+fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
+    // A variable may stand for the first names, so those are no sign.
+    let hidden = sheet
+        .variables
+        .iter()
+        .filter(|(_, value)| place.is_under(value))
+        .map(|(_, value)| value.components.len())
+        .max()
+        .unwrap_or(0);
+    let names = place.components.iter().skip(hidden).map(String::as_str);
+    let roots: Vec<&str> = match &place.root {
+        Root::Share { server, share } if hidden == 0 => vec![server, share],
+        _ => Vec::new(),
+    };
+    let run = names
+        .chain(roots)
+        .flat_map(|name| {
+            name.split(|c: char| !c.is_ascii_alphanumeric())
+                .map(str::to_ascii_lowercase)
+        })
+        .max_by_key(String::len)
+        .filter(|run| run.len() >= 2);
+    if let Some(run) = run {
+        return Some(vec![run.into_bytes()]);
+    }
+    match place.root {
+        Root::Drive(letter) if hidden == 0 => {
+            let mut signs = vec![format!("{}:", letter.to_ascii_lowercase()).into_bytes()];
+            if place.components.is_empty() {
+                // A lone letter beside one of these keys is reported.
+                signs.extend([b"drive".to_vec(), b"volume".to_vec(), b"disk".to_vec()]);
+            }
+            Some(signs)
+        }
+        _ => None,
+    }
+}
+
+/// How often a letter stands in texts, roughly: the lower the rarer.
+fn frequency(letter: u8) -> u32 {
+    const RAREST_FIRST: &[u8] = b"qjzxvkw0123456789:ybpgfmudhclsnroiate";
+    RAREST_FIRST
+        .iter()
+        .position(|known| *known == letter)
+        .map_or(40, |at| at as u32)
+}
+
+fn rarest_window(text: &[u8]) -> usize {
+    (0..=text.len().saturating_sub(WINDOW))
+        .min_by_key(|&at| {
+            text[at..(at + WINDOW).min(text.len())]
+                .iter()
+                .map(|letter| frequency(*letter))
+                .sum::<u32>()
+        })
+        .unwrap_or(0)
+}
+
+/// `letters` in every combination of cases, as bytes or as UTF-16 without the last zero.
+fn cases(letters: &[u8], wide: bool) -> Vec<Vec<u8>> {
+    let mut all: Vec<Vec<u8>> = vec![Vec::new()];
+    for (index, letter) in letters.iter().enumerate() {
+        let mut forms = vec![letter.to_ascii_lowercase(), letter.to_ascii_uppercase()];
+        forms.dedup();
+        all = all
+            .into_iter()
+            .flat_map(|start| {
+                forms.iter().map(move |form| {
+                    let mut next = start.clone();
+                    next.push(*form);
+                    if wide && index + 1 < letters.len() {
+                        next.push(0);
+                    }
+                    next
+                })
+            })
+            .collect();
+    }
+    all
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::text::Encoding;
+
+    fn sieve(moves: &[&str]) -> Sieve {
+        let mut sheet = Sheet::default();
+        for one in moves {
+            sheet.add_move(one).unwrap();
+        }
+        Sieve::new(&sheet, false)
+    }
+
+    #[test]
+    fn signs_in_every_case_and_byte_order() {
+        let sieve = sieve(&[r"D:\Herbarium=H:\Collections", r"\\mossbank\press=\\fernhall\press"]);
+        for text in [r"D:\Herbarium", "d:/HERBARIUM", r"x D:\\hERBARIUm\\y", r"\\MossBank\press"] {
+            for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
+                assert!(sieve.lets_through(&encoding.encode(text).unwrap()), "{text}");
+            }
+        }
+        for text in ["D:\\Herb", "her barium", "mossban", ""] {
+            for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
+                assert!(!sieve.lets_through(&encoding.encode(text).unwrap()), "{text}");
+            }
+        }
+        assert!(Sieve::must_read(b"REGEDIT4\r\n"));
+        assert!(Sieve::must_read(&Encoding::Utf16Le.encode("\u{feff}Windows Registry Editor").unwrap()));
+    }
+
+    #[test]
+    fn whole_drives_and_names_without_ascii() {
+        let drive = sieve(&[r"D:\=E:\"]);
+        assert!(drive.lets_through(br"x=d:\y") && drive.lets_through(b"\"drive\": \"D\""));
+        assert!(!drive.lets_through(br"grid:\y"));
+        let letters = sieve(&["D:\\\u{6a19}\u{672c}=E:\\x"]);
+        assert!(letters.lets_through(b"D:/anything"));
+        assert!(!letters.lets_through(b"nothing"));
+        assert!(sieve(&["/\u{6a19}=/x"]).lets_through(b"anything"));
+    }
+}

@@ -1,0 +1,461 @@
+//! The tree in parallel: every regular file once, hidden ones too, links not followed.
+//!
+//! Results come back in the order of the paths, whatever the number of threads.
+
+use std::fs;
+use std::io::{self, Read};
+use std::path::{Path, PathBuf};
+use std::sync::Mutex;
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+
+use rayon::{Scope as Tasks, ThreadPoolBuilder};
+use thiserror::Error;
+
+use super::scope::{Scope, is_history};
+use super::sieve::Sieve;
+use crate::platform;
+
+/// Why a file or folder could not be looked at. The rest goes on.
+#[derive(Debug, Error)]
+#[error("{}: {why}", path.display())]
+pub struct ScanFault {
+    /// The file or folder.
+    pub path: PathBuf,
+    /// What is wrong, and what to do.
+    pub why: String,
+}
+
+/// One file that may be of interest.
+#[derive(Debug)]
+pub struct Entry<'a> {
+    /// Its path, below the path that the technician gave.
+    pub path: &'a Path,
+    /// Whether it keeps history: a log, a backup, something in a recycle bin.
+    pub history: bool,
+    /// Its size in bytes when it was opened.
+    pub size: u64,
+    /// Its content; none if it is larger than a document may be.
+    pub content: Option<&'a [u8]>,
+}
+
+/// What a scan needs to know.
+#[derive(Debug)]
+pub struct Scan<'a> {
+    /// What may be looked at.
+    pub scope: &'a Scope,
+    /// Rules files out.
+    pub sieve: &'a Sieve,
+    /// Whether pictures, sounds, films and programs are read too.
+    pub thorough: bool,
+    /// The largest document that is read as a whole, in bytes.
+    pub max_document: u64,
+    /// Number of threads.
+    pub jobs: usize,
+    /// Counts files as they are looked at.
+    pub looked_at: &'a AtomicU64,
+}
+
+/// What a scan brought.
+#[derive(Debug)]
+pub struct Walked<T> {
+    /// What the visitor made of the files, in path order.
+    pub items: Vec<T>,
+    /// What could not be looked at, in path order.
+    pub faults: Vec<ScanFault>,
+    /// How many files were looked at.
+    pub files: u64,
+    /// Their bytes, as far as they were read.
+    pub bytes: u64,
+    /// How many links were met and not followed.
+    pub links: u64,
+}
+
+/// Memory that is used again for one file after the other.
+#[derive(Debug, Default)]
+struct Scratch {
+    buffer: Vec<u8>,
+    path: PathBuf,
+}
+
+/// Files up to this size are read in one go into a buffer that is kept.
+const WHOLE: u64 = 1 << 20;
+/// How many files of one folder make one task.
+const BATCH: usize = 64;
+
+/// Where in the order of things an item belongs: which given path, then which file.
+type Order = (usize, PathBuf);
+
+struct Walker<'a, T, V> {
+    scan: &'a Scan<'a>,
+    visit: V,
+    scratch: Vec<Mutex<Scratch>>,
+    items: Mutex<Vec<(Order, T)>>,
+    faults: Mutex<Vec<(Order, ScanFault)>>,
+    bytes: AtomicU64,
+    links: AtomicUsize,
+}
+
+/// Walks the scope and lets `visit` see every file that the sieve lets through.
+pub fn walk<T: Send>(
+    scan: &Scan<'_>,
+    visit: impl Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync,
+) -> Walked<T> {
+    let jobs = scan.jobs.max(1);
+    let walker = Walker {
+        scan,
+        visit,
+        scratch: (0..=jobs).map(|_| Mutex::default()).collect(),
+        items: Mutex::default(),
+        faults: Mutex::default(),
+        bytes: AtomicU64::new(0),
+        links: AtomicUsize::new(0),
+    };
+    let roots = outermost(&scan.scope.paths);
+    match ThreadPoolBuilder::new().num_threads(jobs).build() {
+        Ok(pool) => pool.scope(|tasks| walker.start(tasks, &roots)),
+        // Without threads of its own the run uses the process's.
+        Err(_) => rayon::scope(|tasks| walker.start(tasks, &roots)),
+    }
+    Walked {
+        items: in_order(walker.items),
+        faults: in_order(walker.faults),
+        files: scan.looked_at.load(Ordering::Relaxed),
+        bytes: walker.bytes.into_inner(),
+        links: walker.links.into_inner() as u64,
+    }
+}
+
+fn in_order<T>(collected: Mutex<Vec<(Order, T)>>) -> Vec<T> {
+    let mut all = collected.into_inner().unwrap_or_else(|poisoned| poisoned.into_inner());
+    all.sort_by(|a, b| a.0.cmp(&b.0));
+    all.into_iter().map(|(_, item)| item).collect()
+}
+
+/// The given paths without those that lie in another one.
+fn outermost(paths: &[PathBuf]) -> Vec<(usize, PathBuf)> {
+    let canonical: Vec<PathBuf> = paths
+        .iter()
+        .map(|path| path.canonicalize().unwrap_or_else(|_| path.clone()))
+        .collect();
+    (0..paths.len())
+        .filter(|&index| {
+            !canonical.iter().enumerate().any(|(other, outer)| {
+                other != index
+                    && canonical[index].starts_with(outer)
+                    && (canonical[index] != *outer || other < index)
+            })
+        })
+        .map(|index| (index, paths[index].clone()))
+        .collect()
+}
+
+impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, T, V> {
+    fn start<'s>(&'s self, tasks: &Tasks<'s>, roots: &'s [(usize, PathBuf)]) {
+        for (index, root) in roots {
+            // A given path that is itself a link is followed, once.
+            match fs::metadata(root) {
+                Ok(metadata) if metadata.is_dir() => {
+                    let canonical = root.canonicalize().unwrap_or_else(|_| root.clone());
+                    tasks.spawn(move |tasks| self.folder(tasks, *index, root, root.clone(), canonical));
+                }
+                Ok(metadata) if metadata.is_file() => {
+                    let target = root.canonicalize().unwrap_or_else(|_| root.clone());
+                    if self.is_own(&target) {
+                        continue;
+                    }
+                    let path = if root.is_symlink() { target } else { root.clone() };
+                    tasks.spawn(move |_| self.file(*index, Path::new(""), &path, None));
+                }
+                Ok(_) => self.fault(
+                    *index,
+                    root,
+                    "it is neither a file nor a folder, so it is not opened".to_owned(),
+                ),
+                Err(error) => self.fault(*index, root, explain(&error)),
+            }
+        }
+    }
+
+    fn is_own(&self, canonical: &Path) -> bool {
+        self.scan.scope.own.iter().any(|own| own == canonical)
+    }
+
+    fn fault(&self, root: usize, path: &Path, why: String) {
+        let fault = ScanFault {
+            path: path.to_owned(),
+            why,
+        };
+        if let Ok(mut faults) = self.faults.lock() {
+            faults.push(((root, path.to_owned()), fault));
+        }
+    }
+
+    /// Lists one folder. `canonical` is the same folder's canonical path.
+    fn folder<'s>(
+        &'s self,
+        tasks: &Tasks<'s>,
+        index: usize,
+        root: &'s Path,
+        folder: PathBuf,
+        canonical: PathBuf,
+    ) {
+        let listing = match fs::read_dir(&folder) {
+            Ok(listing) => listing,
+            Err(error) => return self.fault(index, &folder, explain(&error)),
+        };
+        let below_root = folder.strip_prefix(root).unwrap_or(Path::new("")).to_owned();
+        let mut files = Vec::new();
+        for entry in listing {
+            let (name, kind) = match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?))) {
+                Ok(known) => known,
+                Err(error) => {
+                    self.fault(index, &folder, explain(&error));
+                    continue;
+                }
+            };
+            if kind.is_symlink() {
+                self.links.fetch_add(1, Ordering::Relaxed);
+            } else if kind.is_dir() {
+                let inner = canonical.join(&name);
+                let below = below_root.join(&name);
+                if self.is_own(&inner) || self.scan.scope.leaves_out(&below, true) {
+                    continue;
+                }
+                let path = folder.join(&name);
+                tasks.spawn(move |tasks| self.folder(tasks, index, root, path, inner));
+            } else if kind.is_file() {
+                files.push(name);
+            }
+            // Pipes, sockets and devices are passed over without being opened.
+        }
+        // One large folder keeps all threads busy, not one.
+        let own: Vec<PathBuf> = self
+            .scan
+            .scope
+            .own
+            .iter()
+            .filter(|own| own.parent() == Some(&canonical))
+            .cloned()
+            .collect();
+        while !files.is_empty() {
+            let batch = files.split_off(files.len().saturating_sub(BATCH));
+            let (folder, below_root, own) = (folder.clone(), below_root.clone(), own.clone());
+            tasks.spawn(move |_| {
+                for name in batch {
+                    if own.iter().any(|own| own.file_name() == Some(&name)) {
+                        continue;
+                    }
+                    self.file(index, &below_root, &folder, Some(&name));
+                }
+            });
+        }
+    }
+
+    /// Looks at one file: `folder` joined with `name`, or `folder` alone.
+    fn file(&self, index: usize, below_root: &Path, folder: &Path, name: Option<&std::ffi::OsStr>) {
+        let thread = rayon::current_thread_index().map_or(0, |thread| thread + 1);
+        let slot = self.scratch.get(thread).unwrap_or(&self.scratch[0]);
+        let Ok(mut scratch) = slot.lock() else { return };
+        let Scratch { buffer, path } = &mut *scratch;
+        path.clear();
+        path.push(folder);
+        if let Some(name) = name {
+            let below = below_root.join(name);
+            if self.scan.scope.leaves_out(&below, false) {
+                return;
+            }
+            path.push(name);
+        }
+        self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
+        match self.examine(path, below_root, buffer) {
+            Ok(Some(item)) => {
+                if let Ok(mut items) = self.items.lock() {
+                    items.push(((index, path.clone()), item));
+                }
+            }
+            Ok(None) => {}
+            Err(why) => self.fault(index, path, why),
+        }
+        if buffer.capacity() > WHOLE as usize + 4096 {
+            *buffer = Vec::new();
+        }
+    }
+
+    fn examine(&self, path: &Path, below_root: &Path, buffer: &mut Vec<u8>) -> Result<Option<T>, String> {
+        let (mut file, metadata) = platform::open_regular(path).map_err(|error| explain(&error))?;
+        if platform::is_placeholder(&metadata) {
+            return Ok(None);
+        }
+        let size = metadata.len();
+        let sieve = self.scan.sieve;
+        let count = |read: usize| self.bytes.fetch_add(read as u64, Ordering::Relaxed);
+        let content = if size <= WHOLE {
+            let read = read_whole(&mut file, size as usize, buffer).map_err(|error| explain(&error))?;
+            count(read);
+            let content = &buffer[..read];
+            if self.is_ruled_out(content) {
+                return Ok(None);
+            }
+            if !Sieve::must_read(content) && !sieve.lets_through(content) {
+                return Ok(None);
+            }
+            Some(content)
+        } else {
+            let (read, seen) = self.sieve_in_windows(&mut file, buffer).map_err(|error| explain(&error))?;
+            count(read);
+            if !seen {
+                return Ok(None);
+            }
+            if size <= self.scan.max_document {
+                io::Seek::rewind(&mut file).map_err(|error| explain(&error))?;
+                buffer.clear();
+                file.take(self.scan.max_document)
+                    .read_to_end(buffer)
+                    .map_err(|error| explain(&error))?;
+                Some(&buffer[..])
+            } else {
+                None
+            }
+        };
+        let below = below_root.join(path.file_name().unwrap_or_default());
+        (self.visit)(&Entry {
+            path,
+            history: is_history(&below),
+            size,
+            content,
+        })
+    }
+
+    fn is_ruled_out(&self, content: &[u8]) -> bool {
+        !self.scan.thorough && is_media(content)
+    }
+
+    /// Passes a large file through the sieve piece by piece: the bytes read, and whether it
+    /// may name an old place.
+    fn sieve_in_windows(&self, file: &mut fs::File, buffer: &mut Vec<u8>) -> io::Result<(usize, bool)> {
+        let overlap = self.scan.sieve.overlap();
+        buffer.resize(WHOLE as usize, 0);
+        let (mut kept, mut total) = (0, 0);
+        loop {
+            let read = file.read(&mut buffer[kept..])?;
+            if read == 0 {
+                return Ok((total, false));
+            }
+            let window = &buffer[..kept + read];
+            if total == 0 {
+                if self.is_ruled_out(window) {
+                    return Ok((read, false));
+                }
+                if Sieve::must_read(window) {
+                    return Ok((read, true));
+                }
+            }
+            total += read;
+            if self.scan.sieve.lets_through(window) {
+                return Ok((total, true));
+            }
+            let end = kept + read;
+            kept = end.min(overlap);
+            buffer.copy_within(end - kept..end, 0);
+        }
+    }
+}
+
+/// Reads a file of about `size` bytes into `buffer`, which keeps its memory.
+fn read_whole(file: &mut fs::File, size: usize, buffer: &mut Vec<u8>) -> io::Result<usize> {
+    if buffer.len() < size + 1 {
+        buffer.resize((size + 1).next_power_of_two().max(64 * 1024), 0);
+    }
+    let mut at = 0;
+    // A file of the size that it had is not asked for its end once more.
+    while at < size {
+        match file.read(&mut buffer[at..size]) {
+            Ok(0) => break,
+            Ok(read) => at += read,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
+    }
+    Ok(at)
+}
+
+/// Whether the first bytes are those of a picture, a sound, a film or a program.
+fn is_media(content: &[u8]) -> bool {
+    const STARTS: [&[u8]; 16] = [
+        b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"II*\0", b"MM\0*", b"ID3", b"OggS", b"fLaC",
+        b"\x1aE\xdf\xa3", b"\x7fELF", b"\xcf\xfa\xed\xfe", b"\xca\xfe\xba\xbe", b"\0\0\x01\0",
+        b"\xff\xfb", b"\xff\xf3", b"\0asm",
+    ];
+    STARTS.iter().any(|start| content.starts_with(start))
+        || (content.starts_with(b"RIFF") && content.len() > 12)
+        || (content.starts_with(b"MZ") && content.len() > 64 && content[..64].contains(&0))
+        || (content.starts_with(b"BM") && content.len() > 14 && content[6..10] == [0; 4])
+        || content.get(4..8) == Some(b"ftyp")
+}
+
+/// What a technician can do about an error of the system.
+pub(crate) fn explain(error: &io::Error) -> String {
+    match error.kind() {
+        io::ErrorKind::NotFound => "it does not exist; check the path".to_owned(),
+        io::ErrorKind::PermissionDenied => {
+            "it may not be read; run as the user that owns it, or leave it out with --skip".to_owned()
+        }
+        _ => format!("the system says: {error}"),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sheet::Sheet;
+
+    fn names(jobs: usize, root: &Path, max_document: u64) -> (Vec<String>, Vec<String>) {
+        let mut sheet = Sheet::default();
+        sheet.add_move(r"D:\Herbarium=H:\x").unwrap();
+        let scope = Scope::new(vec![root.to_owned()], &["*.tmp".to_owned()], &[]).unwrap();
+        let sieve = Sieve::new(&sheet, false);
+        let scan = Scan {
+            scope: &scope,
+            sieve: &sieve,
+            thorough: false,
+            max_document,
+            jobs,
+            looked_at: &AtomicU64::new(0),
+        };
+        let walked = walk(&scan, |entry| {
+            let whole = if entry.content.is_some() { "" } else { "!" };
+            Ok(Some(format!("{whole}{}", entry.path.strip_prefix(root).unwrap().display())))
+        });
+        let faults = walked.faults.iter().map(ToString::to_string).collect();
+        (walked.items, faults)
+    }
+
+    #[test]
+    fn files_with_a_sign_come_in_path_order_with_any_number_of_threads() {
+        let root = tempfile::tempdir().unwrap();
+        let put = |name: &str, content: &[u8]| {
+            let path = root.path().join(name);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, content).unwrap();
+        };
+        for index in 0..200 {
+            put(&format!("many/{index:03}.ini"), br"x=D:\Herbarium");
+        }
+        put(".hidden/.deep/a.ini", br"d:/herbarium");
+        put("none.ini", br"D:\Herb");
+        put("x.tmp", br"D:\Herbarium");
+        put("p.png", b"\x89PNG D:\\Herbarium");
+        // The sign lies across the border of two windows of a large file.
+        let mut large = vec![b'.'; WHOLE as usize - 5];
+        large.extend_from_slice(br"D:\Herbarium");
+        put("large.txt", &large);
+        let (one, faults) = names(1, root.path(), 1 << 30);
+        assert_eq!(one.len(), 202);
+        assert!(faults.is_empty());
+        assert!(one[0].ends_with("a.ini") && one[1] == "large.txt");
+        assert_eq!(names(4, root.path(), 1 << 30).0, one);
+        assert_eq!(names(2, root.path(), WHOLE).0[1], "!large.txt");
+        let (_, faults) = names(2, &root.path().join("missing"), WHOLE);
+        assert!(faults[0].contains("does not exist"), "{faults:?}");
+    }
+}

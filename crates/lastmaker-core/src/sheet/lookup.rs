@@ -1,0 +1,253 @@
+//! Which move a place falls under: other names first, then the longest old place.
+
+use super::{Move, Sheet};
+use crate::place::{Doubt, Fit, Found, Place, PrefixFit, fit};
+
+/// What the sheet says of a found place.
+#[derive(Clone, Debug)]
+pub enum Decision {
+    /// No move touches it.
+    Elsewhere,
+    /// It lies in an exception.
+    Kept,
+    /// It moves.
+    Moves(Relocation),
+    /// It might: the relocation as it would be, and why nobody can tell.
+    Doubtful(Relocation, String),
+}
+
+/// Where a found place goes.
+#[derive(Clone, Debug)]
+pub struct Relocation {
+    /// Index of the move in the sheet.
+    pub index: usize,
+    /// Where the spelling of the old prefix ends, as a byte offset of the content.
+    pub end: usize,
+    /// What comes instead of the prefix.
+    pub to: Place,
+    /// Components that the old prefix stands for.
+    pub depth: usize,
+}
+
+/// A fit that was tried: the candidate with the longest old place is kept.
+struct Best {
+    index: usize,
+    fit: PrefixFit,
+    clear: bool,
+    length: usize,
+}
+
+impl Sheet {
+    /// Decides over a place found in `content`.
+    pub fn decide(&self, found: &Found, content: &str) -> Decision {
+        if let Some(doubt) = found.doubt {
+            return self.decide_doubt(found, content, doubt);
+        }
+        // A name that is an alias is first carried over to what it stands for.
+        let alias = longest(
+            found,
+            content,
+            self.moves
+                .iter()
+                .enumerate()
+                .flat_map(|(index, one)| one.also.iter().map(move |also| (index, also))),
+            &self.moves,
+        );
+        let mut clear = true;
+        let mut carried = None;
+        if let Some(best) = alias {
+            clear = best.clear;
+            let from = &self.moves[best.index].from;
+            carried = Some((found.translated(best.fit.end, best.fit.tokens, from), best.length));
+        }
+        let seen = carried.as_ref().map_or(found, |(found, _)| found);
+        let froms = self.moves.iter().enumerate().map(|(index, one)| (index, &one.from));
+        let Some(best) = longest(seen, content, froms, &self.moves) else {
+            return Decision::Elsewhere;
+        };
+        clear &= best.clear;
+        let one = &self.moves[best.index];
+        for except in &one.except {
+            match self.fit_except(seen, found, content, except, one) {
+                Fit::Clear(_) => return Decision::Kept,
+                Fit::Doubtful(_) => clear = false,
+                Fit::None => {}
+            }
+        }
+        let depth = match &carried {
+            Some((carried, alias_length)) => best.length - carried.base.len() + alias_length,
+            None => best.length,
+        };
+        let relocation = Relocation {
+            index: best.index,
+            end: best.fit.end,
+            to: one.to.clone(),
+            depth,
+        };
+        if clear {
+            Decision::Moves(relocation)
+        } else {
+            let next = content[relocation.end..].chars().next().unwrap_or(' ');
+            let why = format!(
+                "{:?} follows; the name could go on",
+                if next.is_whitespace() { ' ' } else { next }
+            );
+            Decision::Doubtful(relocation, why)
+        }
+    }
+
+    fn fit_except(
+        &self,
+        seen: &Found,
+        written: &Found,
+        content: &str,
+        except: &Place,
+        one: &Move,
+    ) -> Fit {
+        let respect_case = one.respects_case();
+        match fit(seen, content, except, respect_case) {
+            // An exception may be written under one of the other names.
+            Fit::None => fit(written, content, except, respect_case),
+            known => known,
+        }
+    }
+
+    fn decide_doubt(&self, found: &Found, content: &str, doubt: Doubt) -> Decision {
+        let whole_drive = self.moves.iter().enumerate().find(|(_, one)| {
+            one.names()
+                .any(|name| name.root == found.root && name.components.is_empty())
+        });
+        let Some((index, one)) = whole_drive else {
+            return Decision::Elsewhere;
+        };
+        let why = match doubt {
+            Doubt::DriveRelative => "it is relative to the current folder of that drive".to_owned(),
+            Doubt::LoneLetter => format!("{:?} may name a drive", &content[found.start..found.root_end]),
+        };
+        Decision::Doubtful(
+            Relocation {
+                index,
+                end: found.root_end,
+                to: one.to.clone(),
+                depth: 0,
+            },
+            why,
+        )
+    }
+}
+
+/// The candidate with the most components that `found` lies under, or might.
+fn longest<'a>(
+    found: &Found,
+    content: &str,
+    candidates: impl Iterator<Item = (usize, &'a Place)>,
+    moves: &[Move],
+) -> Option<Best> {
+    candidates
+        .filter_map(|(index, place)| {
+            let (fit, clear) = match fit(found, content, place, moves[index].respects_case()) {
+                Fit::None => return None,
+                Fit::Clear(fit) => (fit, true),
+                Fit::Doubtful(fit) => (fit, false),
+            };
+            Some(Best {
+                index,
+                fit,
+                clear,
+                length: place.components.len(),
+            })
+        })
+        // The first of equals wins, so that the order of the sheet decides.
+        .reduce(|best, next| if next.length > best.length { next } else { best })
+}
+
+/// The place after the moves; none if none of them touches it or an exception keeps it.
+pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
+    let under = |one: &Move, name: &Place| place.is_under_by(name, one.respects_case());
+    let alias = moves
+        .iter()
+        .flat_map(|one| one.also.iter().map(move |also| (one, also)))
+        .filter(|(one, also)| under(one, also))
+        .max_by_key(|(_, also)| also.components.len());
+    let carried = alias.map(|(one, also)| place.rebased(also.components.len(), &one.from));
+    let place = carried.as_ref().unwrap_or(place);
+    let one = moves
+        .iter()
+        .filter(|one| place.is_under_by(&one.from, one.respects_case()))
+        .max_by_key(|one| one.from.components.len())?;
+    let kept = one
+        .except
+        .iter()
+        .any(|except| place.is_under_by(except, one.respects_case()));
+    (!kept).then(|| place.rebased(one.from.components.len(), &one.to))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::place::{Finder, Hint};
+
+    fn place(written: &str) -> Place {
+        Place::parse(written).unwrap()
+    }
+
+    /// What the first place of a value becomes: the prefix replaced, `=` kept, `?` doubtful.
+    fn decided(sheet: &Sheet, content: &str) -> String {
+        let hint = Hint::for_value("root");
+        let found = &Finder { variables: &sheet.variables }.find(content, hint)[0];
+        match sheet.decide(found, content) {
+            Decision::Elsewhere => String::new(),
+            Decision::Kept => "=".to_owned(),
+            Decision::Moves(r) => format!("{}{}", found.spelling.write(&r.to).unwrap(), &content[r.end..]),
+            Decision::Doubtful(r, _) => format!("?{}", r.to),
+        }
+    }
+
+    #[test]
+    fn longest_first_exceptions_stay_and_aliases_are_carried_over() {
+        let mut sheet = Sheet::default();
+        sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
+        sheet.add_move(r"D:\Herbarium\Maps=M:\Maps").unwrap();
+        sheet.add_move(r"\\mossbank\press=\\fernhall\press").unwrap();
+        sheet.moves[0].except.push(place(r"D:\Herbarium\Loans"));
+        sheet.moves[0].also.push(place(r"S:\"));
+        sheet.moves[0].also.push(place(r"\\mossbank\d$\Herbarium"));
+        sheet.variables.push(("HERB".to_owned(), place(r"D:\Herbarium")));
+        sheet.variables.push(("DATA".to_owned(), place(r"D:\")));
+        let cases = [
+            (r"D:\Herbarium\x", r"H:\Collections\Herbarium\x"),
+            (r"D:\Herbarium\Maps\x", r"M:\Maps\x"),
+            (r"D:\Herbarium\MapsOld", r"H:\Collections\Herbarium\MapsOld"),
+            (r"D:\Herbarium\Loans", "="),
+            (r"D:\Herbarium\LoansOld", r"H:\Collections\Herbarium\LoansOld"),
+            (r"S:\x", r"H:\Collections\Herbarium\x"),
+            (r"s:/maps/x", "m:/Maps/x"),
+            (r"S:\Loans\x", "="),
+            (r"S:\x\..\Maps\y", r"M:\Maps\y"),
+            (r"\\mossbank\d$\Herbarium\Maps", r"M:\Maps"),
+            (r"\\MOSSBANK\Press\x", r"\\fernhall\press\x"),
+            (r"\\mossbank\presses\x", ""),
+            (r"D:\Loans", ""),
+            (r"%HERB%\x", ""),
+            (r"%HERB%\Maps\x", r"M:\Maps\x"),
+            (r"%DATA%\Herbarium\x", r"H:\Collections\Herbarium\x"),
+            (r"see D:\Herbarium now", r"?H:\Collections\Herbarium"),
+            (r"see D:\Herbarium\Loans now", r"?H:\Collections\Herbarium"),
+        ];
+        for (content, expected) in cases {
+            assert_eq!(decided(&sheet, content), expected, "{content}");
+        }
+        assert_eq!(sheet.relocated(&place(r"S:\Maps\x")).unwrap().to_string(), r"M:\Maps\x");
+        assert!(sheet.relocated(&place(r"S:\Loans")).is_none());
+    }
+
+    #[test]
+    fn swaps_apply_at_once() {
+        let mut sheet = Sheet::default();
+        sheet.add_move(r"D:\=E:\").unwrap();
+        sheet.add_move(r"E:\=D:\").unwrap();
+        for (content, expected) in [(r"D:\x", r"E:\x"), (r"E:\x", r"D:\x"), ("D:", "E:"), ("D:x", r"?E:\")] {
+            assert_eq!(decided(&sheet, content), expected, "{content}");
+        }
+    }
+}
