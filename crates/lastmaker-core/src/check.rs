@@ -173,7 +173,8 @@ fn references(
             let outer = site.span.start + site.chain.outer_offset(found.start);
             let (line, column) = lines.at(&document.text.content, outer);
             let suggestions = if by_hand {
-                crate::rewrite::spelled_right(site, &content[found.start..end])
+                let new_place = job.sheet.relocated(&place);
+                crate::rewrite::spelled_right(site, found, &content[found.start..end], new_place.as_ref())
             } else {
                 Vec::new()
             };

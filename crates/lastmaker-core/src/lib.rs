@@ -35,7 +35,7 @@ pub mod format;
 pub mod job;
 pub mod layer;
 pub mod place;
-pub mod platform;
+mod platform;
 pub mod record;
 pub mod report;
 pub mod resolve;

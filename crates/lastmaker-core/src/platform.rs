@@ -1,15 +1,15 @@
 //! What differs between systems when files are looked at.
 
-use std::fs::{File, Metadata, OpenOptions};
+use std::fs::{DirEntry, File, Metadata, OpenOptions};
 use std::io;
 use std::path::Path;
 
-/// Opens a regular file for reading without following a link at its end, and without
-/// waiting on pipes or waking devices.
+/// Opens a file for reading without following a link at its end, and without waiting on
+/// pipes.
 ///
 /// # Errors
-/// As the system says, or `InvalidInput` if it is no regular file any more.
-pub fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
+/// As the system says.
+pub(crate) fn open_without_following(path: &Path) -> io::Result<File> {
     let mut options = OpenOptions::new();
     options.read(true);
     #[cfg(unix)]
@@ -19,7 +19,15 @@ pub fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
         let flags = OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::NOCTTY;
         options.custom_flags(flags.bits() as i32);
     }
-    let file = options.open(path)?;
+    options.open(path)
+}
+
+/// Opens a regular file for reading, as [`open_without_following`] does.
+///
+/// # Errors
+/// As the system says, or `InvalidInput` if it is no regular file any more.
+pub(crate) fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
+    let file = open_without_following(path)?;
     let metadata = file.metadata()?;
     if !metadata.is_file() {
         return Err(io::Error::new(
@@ -31,10 +39,14 @@ pub fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
 }
 
 /// Whether reading the file would fetch it from somewhere else first.
-pub fn is_placeholder(metadata: &Metadata) -> bool {
+pub(crate) fn is_placeholder(entry: &DirEntry) -> bool {
     #[cfg(windows)]
     {
         use std::os::windows::fs::MetadataExt;
+        // On Windows the listing has brought this along already.
+        let Ok(metadata) = entry.metadata() else {
+            return false;
+        };
         const OFFLINE: u32 = 0x1000;
         const RECALL_ON_OPEN: u32 = 0x4_0000;
         const RECALL_ON_DATA_ACCESS: u32 = 0x40_0000;
@@ -42,7 +54,7 @@ pub fn is_placeholder(metadata: &Metadata) -> bool {
     }
     #[cfg(not(windows))]
     {
-        let _ = metadata;
+        let _ = entry;
         false
     }
 }
@@ -51,7 +63,7 @@ pub fn is_placeholder(metadata: &Metadata) -> bool {
 ///
 /// # Errors
 /// As the system says.
-pub fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
+pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
     #[cfg(unix)]
     {
         use std::os::unix::fs::MetadataExt;

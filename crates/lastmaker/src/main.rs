@@ -1,1 +1,63 @@
-fn main(){}
+//! The command line: arguments, confirmation, progress, rendering.
+//!
+//! One file a command under `commands/`; what they share is in `shared`. All computation is
+//! in `lastmaker-core`.
+
+mod commands;
+mod environment;
+mod exit;
+mod render;
+mod shared;
+mod ui;
+
+use clap::{Parser, Subcommand};
+
+use crate::exit::Failure;
+
+/// Makes every file that still names the old place fit the new one
+///
+/// Data has moved to another drive, and programs break, because their settings still name
+/// the old place. Say what moved, see every change, make it, check what is left, and take it
+/// back if need be.
+#[derive(Debug, Parser)]
+#[command(name = "lastmaker", version, max_term_width = 100)]
+struct Arguments {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    Survey(commands::survey::SurveyArgs),
+    Preview(commands::preview::PreviewArgs),
+    Rewrite(commands::rewrite::RewriteArgs),
+    Check(commands::check::CheckArgs),
+    Restore(commands::restore::RestoreArgs),
+    History(commands::history::HistoryArgs),
+    Sheet(commands::sheet::SheetArgs),
+    Demo(commands::demo::DemoArgs),
+}
+
+fn main() -> std::process::ExitCode {
+    let arguments = match Arguments::try_parse() {
+        Ok(arguments) => arguments,
+        Err(error) => {
+            let _ = error.print();
+            return exit::code_of_usage(&error);
+        }
+    };
+    let result = match arguments.command {
+        Command::Survey(args) => commands::survey::run(&args),
+        Command::Preview(args) => commands::preview::run(&args),
+        Command::Rewrite(args) => commands::rewrite::run(&args),
+        Command::Check(args) => commands::check::run(&args),
+        Command::Restore(args) => commands::restore::run(&args),
+        Command::History(args) => commands::history::run(&args),
+        Command::Sheet(args) => commands::sheet::run(&args),
+        Command::Demo(args) => commands::demo::run(&args),
+    };
+    if let Err(Failure::Said { message, help }) = &result {
+        ui::complain(message, help.as_deref());
+    }
+    exit::code(&result)
+}

@@ -322,43 +322,42 @@ impl Finder<'_> {
     ) -> Option<(RootAt, Vec<String>)> {
         let bytes = content.as_bytes();
         while at < end {
-            let candidate = match bytes[at] {
-                b'\\' | b'/' => root_at(content, at),
-                letter if letter.is_ascii_alphabetic() && bytes.get(at + 1) == Some(&b':') => {
-                    root_at(content, at)
-                }
-                b'%' | b'$' => {
-                    if let Some(found) = self.variable_at(content, at) {
-                        if found.0.end <= end {
-                            return Some(found);
-                        }
-                    }
-                    None
-                }
-                _ => None,
+            // Every root has one of these letters in it; a drive begins one before its colon.
+            let next = memchr::memchr3(b':', b'\\', b'/', &bytes[at..end]).map(|next| at + next);
+            let stop = next.unwrap_or(end);
+            if let Some(found) = self.variable_between(content, at, stop) {
+                return Some(found);
+            }
+            let next = next?;
+            let start = match bytes[next] {
+                b':' if next > at => next - 1,
+                _ => next,
             };
-            match candidate {
-                Some(root)
-                    if root.end <= end && root.stands_free(content, hint.behind_backslash) =>
-                {
+            if let Some(root) = root_at(content, start) {
+                if root.end <= end && root.stands_free(content, hint.behind_backslash) {
                     return Some((root, Vec::new()));
                 }
-                _ => {
-                    // A run of separators is one thing: a place begins at its first or not at all.
-                    at += match bytes[at] {
-                        letter @ (b'\\' | b'/') => run(bytes, at, letter).max(1),
-                        _ => 1,
-                    };
-                }
             }
+            // A run of separators is one thing: a place begins at its first or not at all.
+            at = next
+                + match bytes[next] {
+                    letter @ (b'\\' | b'/') => run(bytes, next, letter).max(1),
+                    _ => 1,
+                };
         }
         None
     }
 
-    fn variable_at(&self, content: &str, at: usize) -> Option<(RootAt, Vec<String>)> {
+    /// A variable that the sheet knows and that begins in `content[from..to]`.
+    fn variable_between(&self, content: &str, from: usize, to: usize) -> Option<(RootAt, Vec<String>)> {
         if self.variables.is_empty() {
             return None;
         }
+        memchr::memchr2_iter(b'%', b'$', &content.as_bytes()[from..to])
+            .find_map(|at| self.variable_at(content, from + at))
+    }
+
+    fn variable_at(&self, content: &str, at: usize) -> Option<(RootAt, Vec<String>)> {
         let rest = &content[at..];
         let (name, length, ignore_case) = if let Some(inner) = rest.strip_prefix('%') {
             let close = inner.find('%')?;

@@ -25,6 +25,7 @@ pub use commit::{Change, NewContent, Outcome, RecordWriter};
 pub use manifest::{EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText};
 pub use restore::{ChangedPolicy, RestoreItem, RestoreState, restore, restore_plan};
 pub use resume::settle;
+pub use jiff::Timestamp;
 pub use store::{Ledger, RecordState, Store, Summary};
 
 use std::io;

@@ -31,7 +31,9 @@ impl Resolver {
                 Target::Unreachable => {}
             }
         }
-        self.near(place, &mut found);
+        if self.target(place) == Target::Dangling {
+            self.near(place, &mut found);
+        }
         let mut keys = Vec::new();
         found.retain(|(place, _)| {
             let key = place.key();

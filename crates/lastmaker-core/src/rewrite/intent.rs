@@ -76,7 +76,8 @@ pub(super) fn intend(site: &SitePassage, found: &Found, content: &str, sheet: &S
                 Standing::Malformed,
                 "its backslashes are not doubled, so the program reads something else",
             );
-            intent.suggestions = by_hand_suggestions(site, content, found, &intent);
+            let written = &content[found.start..intent.end];
+            intent.suggestions = spelled_right(site, found, written, intent.new_place.as_ref());
             return Some(intent);
         }
         Role::Stray => {
@@ -109,31 +110,24 @@ pub(super) fn intend(site: &SitePassage, found: &Found, content: &str, sheet: &S
     Some(intent)
 }
 
-/// The spellings that would be right where somebody typed single backslashes.
-fn by_hand_suggestions(site: &SitePassage, content: &str, found: &Found, intent: &Intent) -> Vec<Suggestion> {
-    let new = intent.new_place.as_ref().and_then(|place| found.spelling.write(place).ok());
-    let mut suggestions: Vec<Suggestion> = new
-        .and_then(|text| encode_fresh(site.layers.first()?.as_ref(), &text))
-        .map(|written| Suggestion {
-            place: written,
-            why: "the new place with its backslashes doubled".to_owned(),
+/// The spellings that would be right where somebody typed single backslashes: of the new
+/// place, if it moves, and of the one that is written.
+pub(crate) fn spelled_right(site: &SitePassage, found: &Found, written: &str, new_place: Option<&Place>) -> Vec<Suggestion> {
+    let Some(layer) = site.layers.first() else {
+        return Vec::new();
+    };
+    let new = new_place
+        .and_then(|place| found.spelling.write(place).ok())
+        .map(|text| (text, "the new place with its backslashes doubled"));
+    let same = (written.to_owned(), "the same place with its backslashes doubled");
+    new.into_iter()
+        .chain([same])
+        .filter_map(|(text, why)| {
+            Some(Suggestion {
+                place: encode_fresh(layer.as_ref(), &text)?,
+                why: why.to_owned(),
+            })
         })
-        .into_iter()
-        .collect();
-    suggestions.extend(spelled_right(site, &content[found.start..intent.end]));
-    suggestions
-}
-
-/// The spelling of the same place that would be right where somebody typed single backslashes.
-pub(crate) fn spelled_right(site: &SitePassage, written: &str) -> Vec<Suggestion> {
-    site.layers
-        .first()
-        .and_then(|layer| encode_fresh(layer.as_ref(), written))
-        .map(|place| Suggestion {
-            place,
-            why: "the same place with its backslashes doubled".to_owned(),
-        })
-        .into_iter()
         .collect()
 }
 

@@ -41,11 +41,14 @@ impl Scope {
         })
     }
 
-    /// Adds a file or folder that is never touched; one that does not exist is ignored.
+    /// Adds a file or folder that is never touched, also one that is yet to be made.
     pub fn protect(&mut self, path: &Path) {
-        if let Ok(canonical) = path.canonicalize() {
-            self.own.push(canonical);
-        }
+        let yet_to_be_made = || {
+            let absolute = std::path::absolute(path).ok()?;
+            let parent = absolute.parent()?.canonicalize().ok()?;
+            Some(parent.join(absolute.file_name()?))
+        };
+        self.own.extend(path.canonicalize().ok().or_else(yet_to_be_made));
     }
 
     /// Whether the path below a root is left out. Folders are never left out by `only`.

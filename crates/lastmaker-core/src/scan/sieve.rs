@@ -8,7 +8,8 @@
 //! It errs towards reading, with these exceptions, which only `thorough` finds: ASCII
 //! letters written as escapes (`\u0044`), which no writer does by itself.
 
-use aho_corasick::{AhoCorasick, MatchKind};
+use aho_corasick::packed::{self, Searcher};
+use aho_corasick::{AhoCorasick, Input, MatchKind};
 
 use crate::place::{Place, Root};
 use crate::sheet::Sheet;
@@ -33,7 +34,45 @@ struct Window {
 pub struct Sieve {
     signs: Vec<Sign>,
     windows: Vec<Window>,
-    automaton: Option<AhoCorasick>,
+    automaton: Automaton,
+}
+
+/// Looks for all windows at once.
+#[derive(Debug)]
+enum Automaton {
+    /// There is nothing to look for: everything is let through.
+    Open,
+    /// A few windows, by vector instructions.
+    Packed(Box<Searcher>),
+    /// Many windows, or a processor without such instructions.
+    General(AhoCorasick),
+}
+
+impl Automaton {
+    fn new(patterns: &[Vec<u8>]) -> Self {
+        let mut few = packed::Config::new().builder();
+        few.extend(patterns);
+        match few.build() {
+            Some(searcher) if patterns.len() <= 64 => Self::Packed(Box::new(searcher)),
+            _ => AhoCorasick::builder()
+                .match_kind(MatchKind::LeftmostFirst)
+                .build(patterns)
+                .map_or(Self::Open, Self::General),
+        }
+    }
+
+    /// Where the next window at or behind `at` begins.
+    fn next(&self, bytes: &[u8], at: usize) -> Option<usize> {
+        let span = aho_corasick::Span {
+            start: at,
+            end: bytes.len(),
+        };
+        match self {
+            Self::Open => None,
+            Self::Packed(searcher) => searcher.find_in(bytes, span).map(|found| found.start()),
+            Self::General(automaton) => automaton.find(Input::new(bytes).span(span)).map(|found| found.start()),
+        }
+    }
 }
 
 /// Length in letters of the windows that the automaton looks for.
@@ -46,7 +85,7 @@ impl Sieve {
         let open = Self {
             signs: Vec::new(),
             windows: Vec::new(),
-            automaton: None,
+            automaton: Automaton::Open,
         };
         if thorough || sheet.moves.is_empty() {
             return open;
@@ -68,50 +107,46 @@ impl Sieve {
             for wide in [false, true] {
                 // Two letters of UTF-16 are four bytes already.
                 let used = if wide { &letters[..letters.len().min(2)] } else { letters };
-                for pattern in cases(used, wide) {
-                    patterns.push(pattern);
-                    windows.push(Window {
-                        sign: index,
-                        offset,
-                        wide,
-                    });
-                }
+                patterns.extend(cases(used, wide));
+                windows.push(Window {
+                    sign: index,
+                    offset,
+                    wide,
+                });
             }
         }
-        let automaton = AhoCorasick::builder()
-            .match_kind(MatchKind::LeftmostFirst)
-            .build(&patterns)
-            .ok();
         Self {
+            automaton: Automaton::new(&patterns),
             signs,
             windows,
-            automaton,
         }
     }
 
     /// Whether a file that begins with `bytes` must be read whatever else it holds: registry
     /// exports hide text in hex digits.
     pub fn must_read(bytes: &[u8]) -> bool {
-        let narrow: Vec<u8> = bytes
+        let mut start = bytes
             .iter()
             .take(128)
             .copied()
-            .filter(|b| *b != 0 && b.is_ascii())
-            .collect();
-        let start = narrow.trim_ascii_start();
-        start.starts_with(b"Windows Registry") || start.starts_with(b"REGEDIT4")
+            .filter(|b| *b != 0 && b.is_ascii() && !b.is_ascii_whitespace());
+        let head: &[u8] = match start.next() {
+            Some(b'W') => b"indowsRegistry",
+            Some(b'R') => b"EGEDIT4",
+            _ => return false,
+        };
+        head.iter().all(|letter| start.next() == Some(*letter))
     }
 
     /// Whether `bytes` hold a sign. A sign cut in two by the end of a window is not seen:
     /// windows must overlap by [`Sieve::overlap`].
     pub fn lets_through(&self, bytes: &[u8]) -> bool {
-        let Some(automaton) = &self.automaton else {
+        if matches!(self.automaton, Automaton::Open) {
             return true;
-        };
+        }
         let mut at = 0;
-        while let Some(found) = automaton.find(aho_corasick::Input::new(bytes).range(at..)) {
-            // Other patterns may begin at the same place, so every window is compared.
-            let start = found.start();
+        while let Some(start) = self.automaton.next(bytes, at) {
+            // Other windows may begin at the same place, so every one is compared.
             if self.windows.iter().any(|window| self.whole_sign_at(bytes, start, *window)) {
                 return true;
             }

@@ -2,6 +2,7 @@
 //!
 //! Results come back in the order of the paths, whatever the number of threads.
 
+use std::ffi::OsString;
 use std::fs;
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
@@ -32,8 +33,6 @@ pub struct Entry<'a> {
     pub path: &'a Path,
     /// Whether it keeps history: a log, a backup, something in a recycle bin.
     pub history: bool,
-    /// Its size in bytes when it was opened.
-    pub size: u64,
     /// Its content; none if it is larger than a document may be.
     pub content: Option<&'a [u8]>,
 }
@@ -77,8 +76,8 @@ struct Scratch {
     path: PathBuf,
 }
 
-/// Files up to this size are read in one go into a buffer that is kept.
-const WHOLE: u64 = 1 << 20;
+/// Files smaller than this are read by one call into a buffer that is kept.
+const WHOLE: usize = 1 << 20;
 /// How many files of one folder make one task.
 const BATCH: usize = 64;
 
@@ -206,7 +205,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         let below_root = folder.strip_prefix(root).unwrap_or(Path::new("")).to_owned();
         let mut files = Vec::new();
         for entry in listing {
-            let (name, kind) = match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?))) {
+            let (name, kind, entry) = match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?, entry))) {
                 Ok(known) => known,
                 Err(error) => {
                     self.fault(index, &folder, explain(&error));
@@ -223,12 +222,11 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                 }
                 let path = folder.join(&name);
                 tasks.spawn(move |tasks| self.folder(tasks, index, root, path, inner));
-            } else if kind.is_file() {
+            } else if kind.is_file() && !platform::is_placeholder(&entry) {
                 files.push(name);
             }
             // Pipes, sockets and devices are passed over without being opened.
         }
-        // One large folder keeps all threads busy, not one.
         let own: Vec<PathBuf> = self
             .scan
             .scope
@@ -237,17 +235,19 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             .filter(|own| own.parent() == Some(&canonical))
             .cloned()
             .collect();
-        while !files.is_empty() {
-            let batch = files.split_off(files.len().saturating_sub(BATCH));
-            let (folder, below_root, own) = (folder.clone(), below_root.clone(), own.clone());
-            tasks.spawn(move |_| {
-                for name in batch {
-                    if own.iter().any(|own| own.file_name() == Some(&name)) {
-                        continue;
-                    }
-                    self.file(index, &below_root, &folder, Some(&name));
-                }
-            });
+        files.retain(|name| own.iter().all(|own| own.file_name() != Some(name)));
+        // One large folder keeps all threads busy, not one.
+        while files.len() > BATCH {
+            let batch = files.split_off(files.len() - BATCH);
+            let (folder, below_root) = (folder.clone(), below_root.clone());
+            tasks.spawn(move |_| self.files(index, &below_root, &folder, &batch));
+        }
+        self.files(index, &below_root, &folder, &files);
+    }
+
+    fn files(&self, index: usize, below_root: &Path, folder: &Path, names: &[OsString]) {
+        for name in names {
+            self.file(index, below_root, folder, Some(name));
         }
     }
 
@@ -276,32 +276,27 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             Ok(None) => {}
             Err(why) => self.fault(index, path, why),
         }
-        if buffer.capacity() > WHOLE as usize + 4096 {
+        if buffer.capacity() > 2 * WHOLE {
             *buffer = Vec::new();
         }
     }
 
     fn examine(&self, path: &Path, below_root: &Path, buffer: &mut Vec<u8>) -> Result<Option<T>, String> {
-        let (mut file, metadata) = platform::open_regular(path).map_err(|error| explain(&error))?;
-        if platform::is_placeholder(&metadata) {
-            return Ok(None);
-        }
-        let size = metadata.len();
+        let mut file = platform::open_without_following(path).map_err(|error| explain(&error))?;
         let sieve = self.scan.sieve;
         let count = |read: usize| self.bytes.fetch_add(read as u64, Ordering::Relaxed);
-        let content = if size <= WHOLE {
-            let read = read_whole(&mut file, size as usize, buffer).map_err(|error| explain(&error))?;
+        // Most files fit into the buffer: one call reads them, and no other is needed.
+        let read = read_start(&mut file, buffer).map_err(|error| explain(&error))?;
+        let content = if read < WHOLE {
             count(read);
             let content = &buffer[..read];
-            if self.is_ruled_out(content) {
-                return Ok(None);
-            }
-            if !Sieve::must_read(content) && !sieve.lets_through(content) {
+            if self.is_ruled_out(content) || !(sieve.lets_through(content) || Sieve::must_read(content)) {
                 return Ok(None);
             }
             Some(content)
         } else {
-            let (read, seen) = self.sieve_in_windows(&mut file, buffer).map_err(|error| explain(&error))?;
+            let size = file.metadata().map_err(|error| explain(&error))?.len();
+            let (read, seen) = self.sieve_in_windows(&mut file, buffer, read).map_err(|error| explain(&error))?;
             count(read);
             if !seen {
                 return Ok(None);
@@ -321,7 +316,6 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         (self.visit)(&Entry {
             path,
             history: is_history(&below),
-            size,
             content,
         })
     }
@@ -331,52 +325,44 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
     }
 
     /// Passes a large file through the sieve piece by piece: the bytes read, and whether it
-    /// may name an old place.
-    fn sieve_in_windows(&self, file: &mut fs::File, buffer: &mut Vec<u8>) -> io::Result<(usize, bool)> {
+    /// may name an old place. The first `read` bytes are in the buffer already.
+    fn sieve_in_windows(&self, file: &mut fs::File, buffer: &mut [u8], mut read: usize) -> io::Result<(usize, bool)> {
+        if self.is_ruled_out(&buffer[..read]) {
+            return Ok((read, false));
+        }
+        if Sieve::must_read(&buffer[..read]) {
+            return Ok((read, true));
+        }
         let overlap = self.scan.sieve.overlap();
-        buffer.resize(WHOLE as usize, 0);
         let (mut kept, mut total) = (0, 0);
-        loop {
-            let read = file.read(&mut buffer[kept..])?;
-            if read == 0 {
-                return Ok((total, false));
-            }
-            let window = &buffer[..kept + read];
-            if total == 0 {
-                if self.is_ruled_out(window) {
-                    return Ok((read, false));
-                }
-                if Sieve::must_read(window) {
-                    return Ok((read, true));
-                }
-            }
+        while read > 0 {
             total += read;
-            if self.scan.sieve.lets_through(window) {
+            let end = kept + read;
+            if self.scan.sieve.lets_through(&buffer[..end]) {
                 return Ok((total, true));
             }
-            let end = kept + read;
             kept = end.min(overlap);
             buffer.copy_within(end - kept..end, 0);
+            read = file.read(&mut buffer[kept..])?;
         }
+        Ok((total, false))
     }
 }
 
-/// Reads a file of about `size` bytes into `buffer`, which keeps its memory.
-fn read_whole(file: &mut fs::File, size: usize, buffer: &mut Vec<u8>) -> io::Result<usize> {
-    if buffer.len() < size + 1 {
-        buffer.resize((size + 1).next_power_of_two().max(64 * 1024), 0);
+/// Fills `buffer`, which keeps its memory, from the start of a file; less than all of it
+/// means that the file has ended.
+fn read_start(file: &mut fs::File, buffer: &mut Vec<u8>) -> io::Result<usize> {
+    if buffer.len() != WHOLE {
+        buffer.resize(WHOLE, 0);
     }
-    let mut at = 0;
-    // A file of the size that it had is not asked for its end once more.
-    while at < size {
-        match file.read(&mut buffer[at..size]) {
-            Ok(0) => break,
-            Ok(read) => at += read,
+    loop {
+        match file.read(buffer) {
+            // A regular file gives all that it has; only one that is larger has more.
+            Ok(read) => return Ok(read),
             Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
             Err(error) => return Err(error),
         }
     }
-    Ok(at)
 }
 
 /// Whether the first bytes are those of a picture, a sound, a film or a program.
@@ -446,7 +432,7 @@ mod tests {
         put("x.tmp", br"D:\Herbarium");
         put("p.png", b"\x89PNG D:\\Herbarium");
         // The sign lies across the border of two windows of a large file.
-        let mut large = vec![b'.'; WHOLE as usize - 5];
+        let mut large = vec![b'.'; WHOLE - 5];
         large.extend_from_slice(br"D:\Herbarium");
         put("large.txt", &large);
         let (one, faults) = names(1, root.path(), 1 << 30);
@@ -454,8 +440,8 @@ mod tests {
         assert!(faults.is_empty());
         assert!(one[0].ends_with("a.ini") && one[1] == "large.txt");
         assert_eq!(names(4, root.path(), 1 << 30).0, one);
-        assert_eq!(names(2, root.path(), WHOLE).0[1], "!large.txt");
-        let (_, faults) = names(2, &root.path().join("missing"), WHOLE);
+        assert_eq!(names(2, root.path(), WHOLE as u64).0[1], "!large.txt");
+        let (_, faults) = names(2, &root.path().join("missing"), WHOLE as u64);
         assert!(faults[0].contains("does not exist"), "{faults:?}");
     }
 }

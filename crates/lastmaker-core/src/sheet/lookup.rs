@@ -67,10 +67,14 @@ impl Sheet {
         };
         clear &= best.clear;
         let one = &self.moves[best.index];
+        let mut unclear_at = best.fit.end;
         for except in &one.except {
             match self.fit_except(seen, found, content, except, one) {
                 Fit::Clear(_) => return Decision::Kept,
-                Fit::Doubtful(_) => clear = false,
+                Fit::Doubtful(fit) => {
+                    clear = false;
+                    unclear_at = fit.end;
+                }
                 Fit::None => {}
             }
         }
@@ -87,11 +91,10 @@ impl Sheet {
         if clear {
             Decision::Moves(relocation)
         } else {
-            let next = content[relocation.end..].chars().next().unwrap_or(' ');
-            let why = format!(
-                "{:?} follows; the name could go on",
-                if next.is_whitespace() { ' ' } else { next }
-            );
+            let why = match content[unclear_at..].chars().next() {
+                Some(next) if !next.is_whitespace() => format!("{next:?} follows, and the name could go on"),
+                _ => "a blank follows, and the name could go on".to_owned(),
+            };
             Decision::Doubtful(relocation, why)
         }
     }

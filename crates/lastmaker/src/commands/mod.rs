@@ -1,0 +1,10 @@
+//! One file a command: its arguments, and one function that runs it.
+
+pub(crate) mod check;
+pub(crate) mod demo;
+pub(crate) mod history;
+pub(crate) mod preview;
+pub(crate) mod restore;
+pub(crate) mod rewrite;
+pub(crate) mod sheet;
+pub(crate) mod survey;

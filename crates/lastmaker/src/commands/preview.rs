@@ -1,0 +1,50 @@
+//! `lastmaker preview`.
+
+use std::io::Write;
+
+use lastmaker_core::rewrite::plan_tree;
+
+use crate::exit::{CommandResult, Outcome};
+use crate::render;
+use crate::shared::{Format, RecordArgs, ScanArgs};
+
+/// Show what a rewrite would change
+///
+/// Writes nothing. Every reference is shown before and after, in the file's own escaping;
+/// what could be read two ways is listed at the end, with the reason.
+#[derive(Debug, clap::Args)]
+pub(crate) struct PreviewArgs {
+    #[command(flatten)]
+    scan: ScanArgs,
+    #[command(flatten)]
+    plan: PlanArgs,
+    #[command(flatten)]
+    records: RecordArgs,
+}
+
+/// What preview and rewrite both take.
+#[derive(Debug, clap::Args)]
+pub(crate) struct PlanArgs {
+    /// Rewrite logs, backups and recycle bins too
+    #[arg(long, help_heading = "What is looked at")]
+    pub(crate) history_files: bool,
+    /// Apply the moves once more to files that were rewritten before and saved since
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) again: bool,
+}
+
+pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
+    let store = args.records.store()?;
+    let desk = args.scan.desk(Some(&store))?;
+    desk.need_moves()?;
+    let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
+    let plan = desk.ui.watch("Files looked at:", &desk.looked_at, None, || {
+        plan_tree(&desk.job(args.plan.history_files), &store.ledger(), args.plan.again)
+    });
+    match args.scan.talk.format {
+        Format::Text => render::plan::write(&mut out, &plan)?,
+        Format::Json => render::json(&mut out, &plan.report("preview"))?,
+    }
+    out.flush()?;
+    Ok(Outcome::of(plan.has_findings()))
+}

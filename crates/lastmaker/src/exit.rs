@@ -1,0 +1,81 @@
+//! Exit codes: 0 done, 1 done with findings, 2 could not run.
+
+use std::io;
+use std::process::ExitCode;
+
+/// How a command that ran came out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Outcome {
+    /// Nothing is left to do.
+    Clean,
+    /// Something wants a person's attention.
+    Findings,
+}
+
+impl Outcome {
+    pub(crate) fn of(findings: bool) -> Self {
+        if findings { Self::Findings } else { Self::Clean }
+    }
+}
+
+/// Why a command could not run.
+#[derive(Debug)]
+pub(crate) enum Failure {
+    /// What was wrong, and what to do next.
+    Said {
+        message: String,
+        help: Option<String>,
+    },
+    /// Whoever read the output has had enough.
+    ReaderGone,
+}
+
+impl Failure {
+    pub(crate) fn new(message: impl Into<String>) -> Self {
+        Self::Said {
+            message: message.into(),
+            help: None,
+        }
+    }
+
+    pub(crate) fn with_help(message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self::Said {
+            message: message.into(),
+            help: Some(help.into()),
+        }
+    }
+}
+
+impl From<io::Error> for Failure {
+    /// Errors of writing results: all others are said where they happen.
+    fn from(error: io::Error) -> Self {
+        // 232 and 233 are what Windows says of a closed pipe.
+        let closed = error.kind() == io::ErrorKind::BrokenPipe || matches!(error.raw_os_error(), Some(232 | 233) if cfg!(windows));
+        if closed {
+            Self::ReaderGone
+        } else {
+            Self::new(format!("the results cannot be written: {error}"))
+        }
+    }
+}
+
+impl From<lastmaker_core::record::RecordError> for Failure {
+    fn from(error: lastmaker_core::record::RecordError) -> Self {
+        Self::new(error.to_string())
+    }
+}
+
+pub(crate) type CommandResult = Result<Outcome, Failure>;
+
+pub(crate) fn code(result: &CommandResult) -> ExitCode {
+    ExitCode::from(match result {
+        Ok(Outcome::Clean) | Err(Failure::ReaderGone) => 0,
+        Ok(Outcome::Findings) => 1,
+        Err(Failure::Said { .. }) => 2,
+    })
+}
+
+/// Help and version are no errors; wrong arguments are.
+pub(crate) fn code_of_usage(error: &clap::Error) -> ExitCode {
+    ExitCode::from(if error.use_stderr() { 2 } else { 0 })
+}

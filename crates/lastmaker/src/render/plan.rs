@@ -1,0 +1,214 @@
+//! A plan: every change before and after, totals, doubts.
+
+use std::io::{self, Write};
+
+use anstyle::Style;
+use lastmaker_core::report::{Reference, Standing};
+use lastmaker_core::rewrite::{FilePlan, NewPlaces, TreePlan};
+
+use super::{are, count, left};
+use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
+
+/// The whole preview.
+pub(crate) fn write(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+    for file in plan.files.iter().filter(|file| !file.edits.is_empty()) {
+        write_file(out, file)?;
+    }
+    write_totals(out, plan)?;
+    write_doubts(out, plan)
+}
+
+fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
+    let changes = file.references.iter().filter(|r| r.standing == Standing::ToMove);
+    let mut remarks = format!("{}, {}", file.format, file.encoding);
+    if file.read_only {
+        remarks.push_str(", read-only and stays so");
+    }
+    if !file.links.is_empty() {
+        remarks.push_str(&format!(", has {} that stay joined", count(file.links.len(), "other name")));
+    }
+    writeln!(out, "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}", shown(&file.path.to_string_lossy()))?;
+    // Changes on one line are shown together.
+    let mut last: Option<(&Option<String>, usize)> = None;
+    for change in changes {
+        if last.is_some_and(|(before, line)| *before == change.before && line == change.line) {
+            continue;
+        }
+        last = Some((&change.before, change.line));
+        write_change(out, change)?;
+    }
+    writeln!(out)
+}
+
+fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
+    let position = position(change);
+    let (before, after) = (
+        shown(change.before.as_deref().unwrap_or(&change.written)),
+        shown(change.after.as_deref().unwrap_or("")),
+    );
+    writeln!(out, "  {FAINT}{position}{FAINT:#}")?;
+    let (head, tail) = common(&before, &after);
+    let part = |out: &mut dyn Write, mark: char, text: &str, style: Style| {
+        let strong = style.bold();
+        let (start, middle, end) = (&text[..head], &text[head..text.len() - tail], &text[text.len() - tail..]);
+        writeln!(out, "    {style}{mark}{style:#} {start}{strong}{middle}{strong:#}{end}")
+    };
+    part(out, '-', &before, OLD)?;
+    part(out, '+', &after, NEW)
+}
+
+/// How many bytes two lines share at their start and at their end.
+fn common(a: &str, b: &str) -> (usize, usize) {
+    let head: usize = a
+        .chars()
+        .zip(b.chars())
+        .take_while(|(x, y)| x == y)
+        .map(|(x, _)| x.len_utf8())
+        .sum();
+    let tail: usize = a[head..]
+        .chars()
+        .rev()
+        .zip(b[head..].chars().rev())
+        .take_while(|(x, y)| x == y)
+        .map(|(x, _)| x.len_utf8())
+        .sum();
+    (head, tail)
+}
+
+/// Line, column and site.
+pub(crate) fn position(reference: &Reference) -> String {
+    let at = format!("{}:{}", reference.line, reference.column);
+    if reference.site.is_empty() {
+        at
+    } else {
+        format!("{at}  {}", shown(&reference.site))
+    }
+}
+
+fn write_totals(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+    let totals = &plan.totals;
+    writeln!(
+        out,
+        "{NAME}{} in {} would change{NAME:#}, of {} looked at.",
+        count(totals.to_move, "reference"),
+        count(totals.changing_files, "file"),
+        count(totals.files as usize, "file")
+    )?;
+    let new = new_places(&totals.new_places);
+    if !new.is_empty() {
+        writeln!(out, "{new}")?;
+    }
+    if totals.kept > 0 {
+        writeln!(out, "{} by an exception of the sheet.", are(totals.kept, "reference", "kept", "kept"))?;
+    }
+    if totals.in_history > 0 {
+        writeln!(
+            out,
+            "{} in logs, backups or recycle bins and stay (--history-files rewrites them too).",
+            count(totals.in_history, "reference")
+        )?;
+    }
+    Ok(())
+}
+
+/// How many of the new places exist.
+pub(crate) fn new_places(places: &NewPlaces) -> String {
+    if places.distinct == 0 {
+        return String::new();
+    }
+    let mut text = format!("Of {}, {} exist", count(places.distinct, "new place"), places.live);
+    if places.dangling > 0 {
+        text.push_str(&format!(", {} do not", places.dangling));
+    }
+    if places.unreachable > 0 {
+        text.push_str(&format!(", {} cannot be checked from here", places.unreachable));
+    }
+    text.push('.');
+    text
+}
+
+/// What wants a person's attention, with the reason.
+pub(crate) fn write_doubts(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+    let all = || plan.files.iter().flat_map(|file| &file.references);
+    let headings = [
+        (Standing::Doubtful, "Doubtful: could be read two ways, so left as they are"),
+        (Standing::Malformed, "Malformed: evidently mistyped, so left as they are"),
+        (Standing::Collision, "Collisions: entries that must differ would become the same, so left as they are"),
+        (Standing::Sealed, "Sealed: cannot be rewritten safely"),
+    ];
+    for (standing, heading) in headings {
+        section(out, heading, all().filter(|r| r.standing == standing))?;
+    }
+    section(out, "Changed, but mind this", all().filter(|r| r.notice.is_some()))?;
+    left(out, &plan.left, "Left as they are")
+}
+
+/// What a rewrite leaves, as counts.
+pub(crate) fn write_remainder(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+    let totals = &plan.totals;
+    let parts: Vec<String> = [
+        (totals.doubtful, "doubtful"),
+        (totals.malformed, "malformed"),
+        (totals.collision, "in a collision"),
+        (totals.sealed, "sealed"),
+    ]
+    .iter()
+    .filter(|(number, _)| *number > 0)
+    .map(|(number, word)| format!("{number} {word}"))
+    .collect();
+    if !parts.is_empty() {
+        writeln!(out, "{DOUBT}Left as they are:{DOUBT:#} {} (`lastmaker preview` lists them).", parts.join(", "))?;
+    }
+    if totals.notices > 0 {
+        let entries = if totals.notices == 1 { "entry" } else { "entries" };
+        writeln!(
+            out,
+            "{DOUBT}Mind this:{DOUBT:#} {} registry {entries} renamed; importing the exports leaves the old names behind.",
+            totals.notices
+        )?;
+    }
+    left(out, &plan.left, "Left as they are")
+}
+
+fn section<'a>(
+    out: &mut dyn Write,
+    heading: &str,
+    references: impl Iterator<Item = &'a Reference>,
+) -> io::Result<()> {
+    let mut file = None;
+    for reference in references {
+        if file.is_none() {
+            writeln!(out, "\n{DOUBT}{heading}:{DOUBT:#}")?;
+        }
+        if file != Some(&reference.file) {
+            writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file))?;
+            file = Some(&reference.file);
+        }
+        let before = reference.before.as_deref().unwrap_or(&reference.written);
+        writeln!(out, "    {FAINT}{}{FAINT:#}", position(reference))?;
+        writeln!(out, "      {}", shown(before))?;
+        if let Some(notice) = reference.notice {
+            writeln!(out, "      {FAINT}{}{FAINT:#}", notice.sentence())?;
+        }
+        if let Some(why) = &reference.why {
+            writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
+        }
+        for suggestion in &reference.suggestions {
+            writeln!(out, "      right would be: {}  {FAINT}({}){FAINT:#}", shown(&suggestion.place), suggestion.why)?;
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_two_lines_share() {
+        let cases = [("a=D:\\x", "a=H:\\C\\x", (2, 3)), ("aa", "aaa", (2, 0)), ("\u{e9}x", "\u{e9}y", (2, 0)), ("", "a", (0, 0))];
+        for (a, b, expected) in cases {
+            assert_eq!(common(a, b), expected, "{a} {b}");
+        }
+    }
+}

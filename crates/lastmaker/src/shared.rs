@@ -1,0 +1,301 @@
+//! Options that most commands take, as typed and as meant.
+
+use std::path::{Path, PathBuf};
+use std::sync::atomic::AtomicU64;
+
+use clap::ValueEnum;
+use lastmaker_core::job::Job;
+use lastmaker_core::record::Store;
+use lastmaker_core::resolve::Resolver;
+use lastmaker_core::scan::Scope;
+use lastmaker_core::sheet::{self, Sheet};
+use lastmaker_core::text::Encoding;
+
+use crate::environment;
+use crate::exit::Failure;
+use crate::ui::{Color, Ui};
+
+/// How results are written.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    /// For people.
+    #[default]
+    Text,
+    /// For programs: one JSON document.
+    Json,
+}
+
+/// How a command talks.
+#[derive(Debug, clap::Args)]
+pub(crate) struct TalkArgs {
+    /// How results are written
+    #[arg(long, value_enum, default_value_t, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) format: Format,
+    /// Write the results to a new file instead of standard output
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) out: Option<PathBuf>,
+    /// When to use colours
+    #[arg(long, value_enum, default_value_t, value_name = "WHEN", help_heading = "Output")]
+    pub(crate) color: Color,
+    /// Say nothing but results and errors
+    #[arg(short, long, help_heading = "Output")]
+    pub(crate) quiet: bool,
+    /// Say more
+    #[arg(short, long, help_heading = "Output")]
+    pub(crate) verbose: bool,
+}
+
+impl TalkArgs {
+    pub(crate) fn ui(&self) -> Ui {
+        Ui::new(self.color, self.quiet, self.verbose)
+    }
+}
+
+/// What moved, and what is seen where.
+#[derive(Debug, clap::Args)]
+pub(crate) struct SheetOptions {
+    /// The sheet that says what moved; else `moves.toml` in this folder, if it is there
+    #[arg(long, value_name = "FILE", help_heading = "What moved")]
+    pub(crate) sheet: Option<PathBuf>,
+    /// Use no sheet, even if `moves.toml` is here
+    #[arg(long, conflicts_with = "sheet", help_heading = "What moved")]
+    pub(crate) no_sheet: bool,
+    /// A move, beside those of the sheet; split at the first `=`
+    #[arg(long = "move", value_name = "OLD=NEW", help_heading = "What moved")]
+    pub(crate) moves: Vec<String>,
+    /// Where a place is seen from this machine
+    #[arg(long, value_name = "PLACE=DIR", help_heading = "What moved")]
+    pub(crate) seen_at: Vec<String>,
+    /// The files belong to another machine: its drives are not this machine's
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) elsewhere: bool,
+}
+
+impl SheetOptions {
+    /// Reads the sheet, `named` if a command names one by itself, and adds what the command
+    /// line says.
+    pub(crate) fn read(&self, ui: &Ui, named: Option<&Path>) -> Result<Sheet, Failure> {
+        let usual = Path::new("moves.toml");
+        let file = match named.or(self.sheet.as_deref()) {
+            Some(file) => Some(file),
+            None if !self.no_sheet && usual.is_file() => {
+                ui.say("Using the sheet moves.toml in this folder (--no-sheet uses none).");
+                Some(usual)
+            }
+            None => None,
+        };
+        let mut sheet = match file {
+            Some(file) => read_sheet(file)?,
+            None => Sheet::default(),
+        };
+        for one in &self.moves {
+            sheet.add_move(one).map_err(|fault| Failure::new(format!("--move: {fault}")))?;
+        }
+        for one in &self.seen_at {
+            sheet
+                .add_seen_at(one, Path::new(""))
+                .map_err(|fault| Failure::new(format!("--seen-at: {fault}")))?;
+        }
+        if let Some((_, fault)) = sheet.faults().first() {
+            return Err(Failure::new(format!("the moves do not fit together: {fault}")));
+        }
+        if self.elsewhere {
+            sheet.native = false;
+        }
+        Ok(sheet)
+    }
+}
+
+/// Reads a sheet, or says everything that is wrong with it.
+fn read_sheet(file: &Path) -> Result<Sheet, Failure> {
+    let bytes = std::fs::read(file).map_err(|error| {
+        Failure::with_help(
+            format!("the sheet {} cannot be read: {error}", file.display()),
+            "`lastmaker sheet --move OLD=NEW` prints one to begin with",
+        )
+    })?;
+    sheet::read(&bytes, file).map_err(|faults| {
+        let lines: Vec<String> = faults
+            .iter()
+            .map(|fault| format!("{}:{}: {}", file.display(), fault.line, crate::ui::shown(&fault.what)))
+            .collect();
+        Failure::with_help(
+            format!("the sheet cannot be used:\n       {}", lines.join("\n       ")),
+            "nothing was changed; correct these lines and run again",
+        )
+    })
+}
+
+/// What is looked at, and how.
+#[derive(Debug, clap::Args)]
+pub(crate) struct ScanArgs {
+    /// Files and folders to look at, hidden ones included; else those of the sheet
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) sheet: SheetOptions,
+    /// Leave out files and folders of this name or path
+    #[arg(long, value_name = "GLOB", help_heading = "What is looked at")]
+    pub(crate) skip: Vec<String>,
+    /// Look only at files of this name or path
+    #[arg(long, value_name = "GLOB", help_heading = "What is looked at")]
+    pub(crate) only: Vec<String>,
+    /// Read everything, also what is ruled out by its first bytes
+    #[arg(long, help_heading = "What is looked at")]
+    pub(crate) thorough: bool,
+    /// The encoding of eight-bit text whose bytes do not show it
+    #[arg(long, value_name = "NAME", help_heading = "What is looked at")]
+    pub(crate) encoding: Option<String>,
+    /// The largest document that is read as a whole, in MiB; larger text is read in pieces
+    #[arg(long, value_name = "MIB", default_value_t = 256, help_heading = "What is looked at")]
+    pub(crate) max_document: u64,
+    /// Number of threads; else one for each processor
+    #[arg(long, value_name = "N", help_heading = "What is looked at")]
+    pub(crate) jobs: Option<usize>,
+    #[command(flatten)]
+    pub(crate) talk: TalkArgs,
+}
+
+/// Everything that a run over a tree stands on.
+#[derive(Debug)]
+pub(crate) struct Desk {
+    pub(crate) ui: Ui,
+    pub(crate) sheet: Sheet,
+    scope: Scope,
+    resolver: Resolver,
+    encoding: Option<Encoding>,
+    thorough: bool,
+    max_document: u64,
+    jobs: usize,
+    pub(crate) looked_at: AtomicU64,
+}
+
+impl ScanArgs {
+    /// Means what was typed: reads the sheet, compiles the globs.
+    pub(crate) fn desk(&self, records: Option<&Store>) -> Result<Desk, Failure> {
+        let ui = self.talk.ui();
+        let sheet = self.sheet.read(&ui, None)?;
+        let paths = if self.paths.is_empty() { sheet.paths.clone() } else { self.paths.clone() };
+        if paths.is_empty() {
+            return Err(Failure::with_help(
+                "there is nothing to look at",
+                "name a file or folder, or give the sheet [scan] paths = ['…']",
+            ));
+        }
+        for path in &paths {
+            explain_swallowed_quote(path)?;
+            if path.symlink_metadata().is_err() {
+                return Err(Failure::with_help(
+                    format!("{} does not exist", path.display()),
+                    "check the spelling; nothing was looked at",
+                ));
+            }
+        }
+        let skip: Vec<String> = sheet.skip.iter().chain(&self.skip).cloned().collect();
+        let mut scope = Scope::new(paths, &skip, &self.only).map_err(|fault| Failure::new(fault.to_string()))?;
+        let own = [sheet.file.as_deref(), self.talk.out.as_deref(), records.map(Store::folder)];
+        for path in own.into_iter().flatten() {
+            scope.protect(path);
+        }
+        let encoding = self.encoding.as_deref().map(encoding).transpose()?;
+        if sheet.is_repeatable() {
+            ui.mention("The sheet is repeatable: a second rewrite finds nothing.");
+        } else {
+            ui.mention("A new place lies under an old one: the record keeps which files have been through it.");
+        }
+        let jobs = self.jobs.unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from));
+        Ok(Desk {
+            resolver: Resolver::new(&sheet),
+            ui,
+            sheet,
+            scope,
+            encoding,
+            thorough: self.thorough,
+            max_document: self.max_document.saturating_mul(1 << 20),
+            jobs,
+            looked_at: AtomicU64::new(0),
+        })
+    }
+}
+
+impl Desk {
+    pub(crate) fn job(&self, history_files: bool) -> Job<'_> {
+        Job {
+            sheet: &self.sheet,
+            scope: &self.scope,
+            resolver: &self.resolver,
+            encoding: self.encoding,
+            thorough: self.thorough,
+            history_files,
+            max_document: self.max_document,
+            jobs: self.jobs,
+            looked_at: &self.looked_at,
+        }
+    }
+
+    /// Refuses to go on without moves.
+    pub(crate) fn need_moves(&self) -> Result<(), Failure> {
+        if self.sheet.moves.is_empty() {
+            return Err(Failure::with_help(
+                "nothing is said to have moved",
+                r"say it with --move 'D:\Old=E:\New', or in a sheet (`lastmaker sheet --help`)",
+            ));
+        }
+        Ok(())
+    }
+}
+
+fn encoding(name: &str) -> Result<Encoding, Failure> {
+    Encoding::for_label(name).ok_or_else(|| {
+        Failure::with_help(
+            format!("the encoding {name:?} is not known"),
+            "use a name of the WHATWG Encoding Standard, such as windows-1252, windows-1251, shift_jis or utf-8",
+        )
+    })
+}
+
+/// `"D:\My Data\"` reaches a program with a quote at its end.
+fn explain_swallowed_quote(path: &Path) -> Result<(), Failure> {
+    let text = path.to_string_lossy();
+    if text.contains('"') && !path.exists() {
+        return Err(Failure::with_help(
+            format!("{text:?} holds a quote"),
+            "the shell took the backslash before the closing quote for an escape; leave that backslash out",
+        ));
+    }
+    Ok(())
+}
+
+/// Where records are kept.
+#[derive(Debug, clap::Args)]
+pub(crate) struct RecordArgs {
+    /// The folder in which originals are kept; else one in this user's state folder
+    #[arg(long, value_name = "FOLDER", help_heading = "Records")]
+    pub(crate) record_dir: Option<PathBuf>,
+}
+
+impl RecordArgs {
+    pub(crate) fn store(&self) -> Result<Store, Failure> {
+        Ok(Store::new(match &self.record_dir {
+            Some(folder) => std::path::absolute(folder)?,
+            None => environment::default_records()?,
+        }))
+    }
+
+    /// The option that finds the same records again.
+    pub(crate) fn again(&self) -> String {
+        match &self.record_dir {
+            Some(folder) => format!(" --record-dir {}", quoted(&folder.to_string_lossy())),
+            None => String::new(),
+        }
+    }
+}
+
+/// A path as an argument that can be pasted.
+fn quoted(path: &str) -> String {
+    if path.contains(char::is_whitespace) {
+        format!("\"{path}\"")
+    } else {
+        path.to_owned()
+    }
+}

@@ -1,0 +1,197 @@
+//! Results on standard output, everything else on standard error.
+
+use std::fs::File;
+use std::io::{self, BufWriter, IsTerminal, Write};
+use std::path::Path;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::time::Duration;
+
+use anstream::{AutoStream, ColorChoice};
+use anstyle::{AnsiColor, Style};
+use indicatif::{ProgressBar, ProgressStyle};
+
+use crate::exit::Failure;
+
+/// Names of files and places.
+pub(crate) const NAME: Style = Style::new().bold();
+/// What goes.
+pub(crate) const OLD: Style = AnsiColor::Red.on_default();
+/// What comes.
+pub(crate) const NEW: Style = AnsiColor::Green.on_default();
+/// What wants attention.
+pub(crate) const DOUBT: Style = AnsiColor::Yellow.on_default();
+/// What is there for completeness.
+pub(crate) const FAINT: Style = Style::new().dimmed();
+
+/// When colours are used.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Color {
+    /// On a terminal.
+    #[default]
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+impl Color {
+    fn choice(self) -> ColorChoice {
+        match self {
+            Self::Auto => ColorChoice::Auto,
+            Self::Always => ColorChoice::Always,
+            Self::Never => ColorChoice::Never,
+        }
+    }
+}
+
+/// Where a command's words go.
+#[derive(Debug)]
+pub(crate) struct Ui {
+    color: Color,
+    quiet: bool,
+    verbose: bool,
+}
+
+impl Ui {
+    pub(crate) fn new(color: Color, quiet: bool, verbose: bool) -> Self {
+        Self {
+            color,
+            quiet,
+            verbose,
+        }
+    }
+
+    /// The stream for results: standard output, or the file that the technician named.
+    pub(crate) fn results(&self, out: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
+        match out {
+            None => {
+                let stream = AutoStream::new(io::stdout(), self.color.choice());
+                Ok(Box::new(BufWriter::with_capacity(1 << 16, stream)))
+            }
+            Some(path) => {
+                let file = File::create_new(path).map_err(|error| {
+                    if error.kind() == io::ErrorKind::AlreadyExists {
+                        Failure::with_help(
+                            format!("{} exists already", path.display()),
+                            "name another file with --out, or delete that one first",
+                        )
+                    } else {
+                        Failure::new(format!("{} cannot be written: {error}", path.display()))
+                    }
+                })?;
+                Ok(Box::new(BufWriter::new(AutoStream::never(file))))
+            }
+        }
+    }
+
+    /// A sentence for the person at the keyboard.
+    #[expect(clippy::print_stderr, reason = "this is the one place that talks")]
+    pub(crate) fn say(&self, sentence: impl AsRef<str>) {
+        if !self.quiet {
+            anstream::eprintln!("{}", sentence.as_ref());
+        }
+    }
+
+    /// A sentence for somebody who asked for more.
+    pub(crate) fn mention(&self, sentence: impl AsRef<str>) {
+        if self.verbose {
+            self.say(sentence);
+        }
+    }
+
+    /// Asks a question that only `y` or `yes` answers with yes; none without a terminal.
+    pub(crate) fn ask(&self, question: &str) -> Option<bool> {
+        if !io::stdin().is_terminal() {
+            return None;
+        }
+        let mut error = io::stderr();
+        let _ = write!(error, "{question} [y/N] ");
+        let _ = error.flush();
+        let mut answer = String::new();
+        if io::stdin().read_line(&mut answer).is_err() {
+            return Some(false);
+        }
+        Some(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))
+    }
+
+    /// Runs `work`, with a progress line on standard error if that is a terminal. `counter`
+    /// says how far it is, `total` how far it goes if that is known.
+    pub(crate) fn watch<T>(&self, what: &'static str, counter: &AtomicU64, total: Option<u64>, work: impl FnOnce() -> T) -> T {
+        if self.quiet || !io::stderr().is_terminal() {
+            return work();
+        }
+        let bar = match total {
+            Some(total) => ProgressBar::new(total),
+            None => ProgressBar::no_length(),
+        };
+        let template = if total.is_some() {
+            "{msg} {bar:30} {pos} of {len}"
+        } else {
+            "{msg} {pos}"
+        };
+        if let Ok(style) = ProgressStyle::with_template(template) {
+            bar.set_style(style);
+        }
+        bar.set_message(what);
+        let done = AtomicBool::new(false);
+        let result = std::thread::scope(|scope| {
+            scope.spawn(|| {
+                while !done.load(Ordering::Relaxed) {
+                    bar.set_position(counter.load(Ordering::Relaxed));
+                    std::thread::park_timeout(Duration::from_millis(100));
+                }
+            });
+            let result = work();
+            done.store(true, Ordering::Relaxed);
+            result
+        });
+        bar.finish_and_clear();
+        result
+    }
+}
+
+/// Says why a command could not run, and what to do next.
+#[expect(clippy::print_stderr, reason = "this is the one place that talks")]
+pub(crate) fn complain(message: &str, help: Option<&str>) {
+    anstream::eprintln!("{OLD}error:{OLD:#} {message}");
+    if let Some(help) = help {
+        anstream::eprintln!("       {help}");
+    }
+}
+
+/// Text from a file or a name, safe to show: control characters and characters that change
+/// the direction of writing are escaped.
+pub(crate) fn shown(text: &str) -> String {
+    let mut safe = String::with_capacity(text.len());
+    for letter in text.chars() {
+        let turns = matches!(letter, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+        if letter == lastmaker_core::place::OPAQUE {
+            safe.push('\u{fffd}');
+        } else if (letter.is_control() && letter != '\t') || turns || matches!(letter, '\u{2028}' | '\u{2029}' | '\u{feff}') {
+            safe.extend(letter.escape_unicode());
+        } else {
+            safe.push(letter);
+        }
+    }
+    safe
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_shown_cannot_steer_a_terminal() {
+        let cases = [
+            ("plain \u{e9}\u{6a19}", "plain \u{e9}\u{6a19}"),
+            ("a\u{1b}[31mb", "a\\u{1b}[31mb"),
+            ("a\u{202e}gnp.exe", "a\\u{202e}gnp.exe"),
+            ("a\nb\tc", "a\\u{a}b\tc"),
+            ("a\u{10FFFF}", "a\u{fffd}"),
+        ];
+        for (text, expected) in cases {
+            assert_eq!(shown(text), expected);
+        }
+    }
+}

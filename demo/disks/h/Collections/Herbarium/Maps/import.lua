@@ -1,0 +1,1 @@
+stands in for import.lua
