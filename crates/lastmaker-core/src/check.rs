@@ -61,7 +61,9 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
     let everything = Sieve::new(&Sheet::default(), true);
     let walked = job.walk(&everything, |entry| {
         let Some(content) = entry.content else {
-            return Err("it is larger than a document may be; raise --max-document to check it".to_owned());
+            return Err(
+                "it is larger than a document may be; raise --max-document to check it".to_owned(),
+            );
         };
         let Some(document) = open_document(content, entry.path, job.encoding) else {
             return Ok(None);
@@ -132,8 +134,14 @@ fn suggest(job: &Job<'_>, reference: &mut Reference) {
         return;
     }
     let dangling = reference.target == Some(Target::Dangling);
-    let leftover = matches!(reference.standing, Standing::Leftover | Standing::Doubtful | Standing::Sealed);
-    if let (true, Ok(place)) = (dangling || leftover, crate::place::Place::parse(&reference.place)) {
+    let leftover = matches!(
+        reference.standing,
+        Standing::Leftover | Standing::Doubtful | Standing::Sealed
+    );
+    if let (true, Ok(place)) = (
+        dangling || leftover,
+        crate::place::Place::parse(&reference.place),
+    ) {
         reference.suggestions = job.resolver.suggest(&place, job.sheet);
     }
 }
@@ -159,7 +167,10 @@ fn references(
             let (standing, why) = match job.sheet.decide(found, content) {
                 _ if by_hand => (
                     Standing::Malformed,
-                    Some("its backslashes are not doubled, so the program reads something else".to_owned()),
+                    Some(
+                        "its backslashes are not doubled, so the program reads something else"
+                            .to_owned(),
+                    ),
                 ),
                 // Where places overlap, a place that is new already is not old.
                 Decision::Moves(_) if job.sheet.is_new_place(&place) => (Standing::Moved, None),
@@ -174,7 +185,12 @@ fn references(
             let (line, column) = lines.at(&document.text.content, outer);
             let suggestions = if by_hand {
                 let new_place = job.sheet.relocated(&place);
-                crate::rewrite::spelled_right(site, found, &content[found.start..end], new_place.as_ref())
+                crate::rewrite::spelled_right(
+                    site,
+                    found,
+                    &content[found.start..end],
+                    new_place.as_ref(),
+                )
             } else {
                 Vec::new()
             };

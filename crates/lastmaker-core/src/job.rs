@@ -90,7 +90,10 @@ impl Job<'_> {
         match &found.root {
             Root::Drive(_) => found.doubt.is_none(),
             Root::Share { .. } => found.delimited,
-            Root::Posix => place.components.first().is_some_and(|first| self.is_usual(first)),
+            Root::Posix => place
+                .components
+                .first()
+                .is_some_and(|first| self.is_usual(first)),
         }
     }
 
@@ -124,8 +127,14 @@ pub(crate) fn left_by_scan(faults: &[ScanFault]) -> Vec<LeftFile> {
 }
 
 /// Opens a document of an entry; none if it is not text.
-pub(crate) fn open_document<'a>(content: &'a [u8], path: &Path, encoding: Option<Encoding>) -> Option<Document<'a>> {
-    let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
+pub(crate) fn open_document<'a>(
+    content: &'a [u8],
+    path: &Path,
+    encoding: Option<Encoding>,
+) -> Option<Document<'a>> {
+    let name = path
+        .file_name()
+        .map(|name| name.to_string_lossy().into_owned());
     Document::open(content, &name.unwrap_or_default(), encoding)
 }
 

@@ -71,7 +71,9 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let everything = Sieve::new(&Sheet::default(), true);
     let walked = job.walk(&everything, |entry| {
         let Some(content) = entry.content else {
-            return Err("it is larger than a document may be; raise --max-document to survey it".to_owned());
+            return Err(
+                "it is larger than a document may be; raise --max-document to survey it".to_owned(),
+            );
         };
         let Some(document) = open_document(content, entry.path, job.encoding) else {
             return Ok(None);
@@ -145,7 +147,9 @@ fn condense(places: &[PlaceCount]) -> Vec<SurveyNode> {
             components: Vec::new(),
         };
         let windows = !matches!(top.root, Root::Posix);
-        let (_, trie) = roots.entry(top.key()).or_insert_with(|| (top, Trie::default()));
+        let (_, trie) = roots
+            .entry(top.key())
+            .or_insert_with(|| (top, Trie::default()));
         let mut node = trie;
         for name in &count.parsed.components {
             let key = if windows { fold(name) } else { name.clone() };
@@ -210,7 +214,11 @@ fn branch(trie: &Trie, place: Place, whole: usize) -> SurveyNode {
             // A single file is no folder to show, unless much points at it.
             let folder = !child.below.is_empty() || counted.references > 1;
             (folder && counted.references * SHARE >= whole).then(|| {
-                if child.below.is_empty() { counted } else { branch(child, at, whole) }
+                if child.below.is_empty() {
+                    counted
+                } else {
+                    branch(child, at, whole)
+                }
             })
         })
         .collect();
@@ -221,7 +229,11 @@ fn branch(trie: &Trie, place: Place, whole: usize) -> SurveyNode {
 }
 
 fn sort(nodes: &mut [SurveyNode]) {
-    nodes.sort_by(|a, b| b.references.cmp(&a.references).then_with(|| a.place.cmp(&b.place)));
+    nodes.sort_by(|a, b| {
+        b.references
+            .cmp(&a.references)
+            .then_with(|| a.place.cmp(&b.place))
+    });
 }
 
 #[cfg(test)]
@@ -248,9 +260,15 @@ mod tests {
         .collect();
         let tree = condense(&places);
         assert_eq!(tree.len(), 2);
-        assert_eq!((tree[0].place.as_str(), tree[0].references, tree[0].live), ("D:\\", 15, 1));
+        assert_eq!(
+            (tree[0].place.as_str(), tree[0].references, tree[0].live),
+            ("D:\\", 15, 1)
+        );
         let herbarium = &tree[0].below[0];
-        assert_eq!((herbarium.place.as_str(), herbarium.dangling), (r"D:\Herbarium", 14));
+        assert_eq!(
+            (herbarium.place.as_str(), herbarium.dangling),
+            (r"D:\Herbarium", 14)
+        );
         assert_eq!(herbarium.below[0].place, r"D:\Herbarium\Sheets\2019");
         assert_eq!(herbarium.below[1].place, r"D:\Herbarium\Labels");
         assert_eq!(tree[1].unreachable, 2);

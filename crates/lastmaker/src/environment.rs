@@ -14,7 +14,9 @@ pub(crate) fn default_records() -> Result<PathBuf, Failure> {
             "say where originals are kept with --record-dir FOLDER",
         )
     })?;
-    let base = strategy.state_dir().unwrap_or_else(|| strategy.cache_dir_parent());
+    let base = strategy
+        .state_dir()
+        .unwrap_or_else(|| strategy.cache_dir_parent());
     Ok(base.join("lastmaker").join("records"))
 }
 

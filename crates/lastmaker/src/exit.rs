@@ -14,7 +14,11 @@ pub(crate) enum Outcome {
 
 impl Outcome {
     pub(crate) fn of(findings: bool) -> Self {
-        if findings { Self::Findings } else { Self::Clean }
+        if findings {
+            Self::Findings
+        } else {
+            Self::Clean
+        }
     }
 }
 
@@ -50,7 +54,8 @@ impl From<io::Error> for Failure {
     /// Errors of writing results: all others are said where they happen.
     fn from(error: io::Error) -> Self {
         // 232 and 233 are what Windows says of a closed pipe.
-        let closed = error.kind() == io::ErrorKind::BrokenPipe || matches!(error.raw_os_error(), Some(232 | 233) if cfg!(windows));
+        let closed = error.kind() == io::ErrorKind::BrokenPipe
+            || matches!(error.raw_os_error(), Some(232 | 233) if cfg!(windows));
         if closed {
             Self::ReaderGone
         } else {

@@ -29,13 +29,25 @@ pub(crate) enum Format {
 #[derive(Debug, clap::Args)]
 pub(crate) struct TalkArgs {
     /// How results are written
-    #[arg(long, value_enum, default_value_t, value_name = "FORMAT", help_heading = "Output")]
+    #[arg(
+        long,
+        value_enum,
+        default_value_t,
+        value_name = "FORMAT",
+        help_heading = "Output"
+    )]
     pub(crate) format: Format,
     /// Write the results to a new file instead of standard output
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) out: Option<PathBuf>,
     /// When to use colours
-    #[arg(long, value_enum, default_value_t, value_name = "WHEN", help_heading = "Output")]
+    #[arg(
+        long,
+        value_enum,
+        default_value_t,
+        value_name = "WHEN",
+        help_heading = "Output"
+    )]
     pub(crate) color: Color,
     /// Say nothing but results and errors
     #[arg(short, long, help_heading = "Output")]
@@ -89,7 +101,9 @@ impl SheetOptions {
             None => Sheet::default(),
         };
         for one in &self.moves {
-            sheet.add_move(one).map_err(|fault| Failure::new(format!("--move: {fault}")))?;
+            sheet
+                .add_move(one)
+                .map_err(|fault| Failure::new(format!("--move: {fault}")))?;
         }
         for one in &self.seen_at {
             sheet
@@ -97,7 +111,9 @@ impl SheetOptions {
                 .map_err(|fault| Failure::new(format!("--seen-at: {fault}")))?;
         }
         if let Some((_, fault)) = sheet.faults().first() {
-            return Err(Failure::new(format!("the moves do not fit together: {fault}")));
+            return Err(Failure::new(format!(
+                "the moves do not fit together: {fault}"
+            )));
         }
         if self.elsewhere {
             sheet.native = false;
@@ -117,10 +133,20 @@ fn read_sheet(file: &Path) -> Result<Sheet, Failure> {
     sheet::read(&bytes, file).map_err(|faults| {
         let lines: Vec<String> = faults
             .iter()
-            .map(|fault| format!("{}:{}: {}", file.display(), fault.line, crate::ui::shown(&fault.what)))
+            .map(|fault| {
+                format!(
+                    "{}:{}: {}",
+                    file.display(),
+                    fault.line,
+                    crate::ui::shown(&fault.what)
+                )
+            })
             .collect();
         Failure::with_help(
-            format!("the sheet cannot be used:\n       {}", lines.join("\n       ")),
+            format!(
+                "the sheet cannot be used:\n       {}",
+                lines.join("\n       ")
+            ),
             "nothing was changed; correct these lines and run again",
         )
     })
@@ -147,7 +173,12 @@ pub(crate) struct ScanArgs {
     #[arg(long, value_name = "NAME", help_heading = "What is looked at")]
     pub(crate) encoding: Option<String>,
     /// The largest document that is read as a whole, in MiB; larger text is read in pieces
-    #[arg(long, value_name = "MIB", default_value_t = 256, help_heading = "What is looked at")]
+    #[arg(
+        long,
+        value_name = "MIB",
+        default_value_t = 256,
+        help_heading = "What is looked at"
+    )]
     pub(crate) max_document: u64,
     /// Number of threads; else one for each processor
     #[arg(long, value_name = "N", help_heading = "What is looked at")]
@@ -175,7 +206,11 @@ impl ScanArgs {
     pub(crate) fn desk(&self, records: Option<&Store>) -> Result<Desk, Failure> {
         let ui = self.talk.ui();
         let sheet = self.sheet.read(&ui, None)?;
-        let paths = if self.paths.is_empty() { sheet.paths.clone() } else { self.paths.clone() };
+        let paths = if self.paths.is_empty() {
+            sheet.paths.clone()
+        } else {
+            self.paths.clone()
+        };
         if paths.is_empty() {
             return Err(Failure::with_help(
                 "there is nothing to look at",
@@ -192,8 +227,13 @@ impl ScanArgs {
             }
         }
         let skip: Vec<String> = sheet.skip.iter().chain(&self.skip).cloned().collect();
-        let mut scope = Scope::new(paths, &skip, &self.only).map_err(|fault| Failure::new(fault.to_string()))?;
-        let own = [sheet.file.as_deref(), self.talk.out.as_deref(), records.map(Store::folder)];
+        let mut scope = Scope::new(paths, &skip, &self.only)
+            .map_err(|fault| Failure::new(fault.to_string()))?;
+        let own = [
+            sheet.file.as_deref(),
+            self.talk.out.as_deref(),
+            records.map(Store::folder),
+        ];
         for path in own.into_iter().flatten() {
             scope.protect(path);
         }
@@ -203,7 +243,9 @@ impl ScanArgs {
         } else {
             ui.mention("A new place lies under an old one: the record keeps which files have been through it.");
         }
-        let jobs = self.jobs.unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from));
+        let jobs = self
+            .jobs
+            .unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from));
         Ok(Desk {
             resolver: Resolver::new(&sheet),
             ui,

@@ -117,7 +117,13 @@ impl Ui {
 
     /// Runs `work`, with a progress line on standard error if that is a terminal. `counter`
     /// says how far it is, `total` how far it goes if that is known.
-    pub(crate) fn watch<T>(&self, what: &'static str, counter: &AtomicU64, total: Option<u64>, work: impl FnOnce() -> T) -> T {
+    pub(crate) fn watch<T>(
+        &self,
+        what: &'static str,
+        counter: &AtomicU64,
+        total: Option<u64>,
+        work: impl FnOnce() -> T,
+    ) -> T {
         if self.quiet || !io::stderr().is_terminal() {
             return work();
         }
@@ -168,7 +174,10 @@ pub(crate) fn shown(text: &str) -> String {
         let turns = matches!(letter, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
         if letter == lastmaker_core::place::OPAQUE {
             safe.push('\u{fffd}');
-        } else if (letter.is_control() && letter != '\t') || turns || matches!(letter, '\u{2028}' | '\u{2029}' | '\u{feff}') {
+        } else if (letter.is_control() && letter != '\t')
+            || turns
+            || matches!(letter, '\u{2028}' | '\u{2029}' | '\u{feff}')
+        {
             safe.extend(letter.escape_unicode());
         } else {
             safe.push(letter);

@@ -23,7 +23,9 @@ pub fn typed_by_hand(raw: &str) -> bool {
         if free && single(colon + 1) {
             let next = bytes.get(colon + 2).copied().unwrap_or(b'"');
             let escape = next == b'u'
-                && bytes.get(colon + 3..colon + 7).is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit));
+                && bytes
+                    .get(colon + 3..colon + 7)
+                    .is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit));
             if next.is_ascii_alphanumeric() && !escape {
                 return true;
             }
@@ -35,7 +37,9 @@ pub fn typed_by_hand(raw: &str) -> bool {
     let name = server
         .find(|c: char| !(c.is_alphanumeric() || "-_.".contains(c)))
         .unwrap_or(server.len());
-    let share = bytes.get(2 + name + 1).is_some_and(u8::is_ascii_alphanumeric);
+    let share = bytes
+        .get(2 + name + 1)
+        .is_some_and(u8::is_ascii_alphanumeric);
     name > 0 && single(2 + name) && share
 }
 

@@ -66,7 +66,9 @@ fn letters(text: &str) -> usize {
     if text.is_ascii() {
         return 0;
     }
-    text.chars().filter(|c| !c.is_ascii() && *c != OPAQUE).count()
+    text.chars()
+        .filter(|c| !c.is_ascii() && *c != OPAQUE)
+        .count()
 }
 
 fn hex4(bytes: &[u8]) -> Option<u32> {
@@ -168,7 +170,9 @@ fn encode(text: &str, style: JsonStyle) -> String {
             '\t' => raw.push_str("\\t"),
             '\u{8}' => raw.push_str("\\b"),
             '\u{c}' => raw.push_str("\\f"),
-            _ if letter.is_control() && letter.is_ascii() || (style.escapes_letters && !letter.is_ascii()) => {
+            _ if letter.is_control() && letter.is_ascii()
+                || (style.escapes_letters && !letter.is_ascii()) =>
+            {
                 let mut units = [0; 2];
                 for unit in letter.encode_utf16(&mut units) {
                     if style.upper_hex {
@@ -195,24 +199,74 @@ mod tests {
         let opened = layer.open(raw.as_bytes()).unwrap();
         let content = std::str::from_utf8(&opened.content).unwrap().to_owned();
         let at = content.find(old).unwrap();
-        let edit = Edit { span: at..at + old.len(), with: new.as_bytes().to_vec() };
-        let edits = layer.lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap()).unwrap();
+        let edit = Edit {
+            span: at..at + old.len(),
+            with: new.as_bytes().to_vec(),
+        };
+        let edits = layer
+            .lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
+            .unwrap();
         String::from_utf8(splice(raw.as_bytes(), &edits)).unwrap()
     }
 
     #[test]
     fn edits_are_escaped_like_what_they_replace() {
         let plain = JsonStyle::default();
-        let escaping = JsonStyle { escapes_letters: true, ..plain };
+        let escaping = JsonStyle {
+            escapes_letters: true,
+            ..plain
+        };
         let cases = [
-            (r"D:\\Herb\\x", r"D:\Herb", r"H:\Col\Herb", plain, r"H:\\Col\\Herb\\x"),
-            (r"D:\/Herb\/x", "D:/Herb", "H:/Col/Herb", plain, r"H:\/Col\/Herb\/x"),
+            (
+                r"D:\\Herb\\x",
+                r"D:\Herb",
+                r"H:\Col\Herb",
+                plain,
+                r"H:\\Col\\Herb\\x",
+            ),
+            (
+                r"D:\/Herb\/x",
+                "D:/Herb",
+                "H:/Col/Herb",
+                plain,
+                r"H:\/Col\/Herb\/x",
+            ),
             (r"D:/Herb/x", "D:/Herb", "H:/Col", plain, "H:/Col/x"),
-            (r"D:\\Gr\u00F6n\\x", "D:\\Gr\u{f6}n", "H:\\K\u{e4}se", plain, r"H:\\K\u00E4se\\x"),
-            ("D:\\\\Gr\u{f6}n\\\\x", "D:\\Gr\u{f6}n", "H:\\K\u{e4}se", escaping, "H:\\\\K\u{e4}se\\\\x"),
-            (r"D:\\Herb\\x", r"D:\Herb", "H:\\K\u{e4}se", escaping, r"H:\\K\u00e4se\\x"),
-            (r"D:\\Herb", r"D:\Herb", "H:\\\u{1f33f}", escaping, r"H:\\\ud83c\udf3f"),
-            (r#"-d D:\\Herb"#, r"D:\Herb", r#""H:\a b""#, plain, r#"-d \"H:\\a b\""#),
+            (
+                r"D:\\Gr\u00F6n\\x",
+                "D:\\Gr\u{f6}n",
+                "H:\\K\u{e4}se",
+                plain,
+                r"H:\\K\u00E4se\\x",
+            ),
+            (
+                "D:\\\\Gr\u{f6}n\\\\x",
+                "D:\\Gr\u{f6}n",
+                "H:\\K\u{e4}se",
+                escaping,
+                "H:\\\\K\u{e4}se\\\\x",
+            ),
+            (
+                r"D:\\Herb\\x",
+                r"D:\Herb",
+                "H:\\K\u{e4}se",
+                escaping,
+                r"H:\\K\u00e4se\\x",
+            ),
+            (
+                r"D:\\Herb",
+                r"D:\Herb",
+                "H:\\\u{1f33f}",
+                escaping,
+                r"H:\\\ud83c\udf3f",
+            ),
+            (
+                r#"-d D:\\Herb"#,
+                r"D:\Herb",
+                r#""H:\a b""#,
+                plain,
+                r#"-d \"H:\\a b\""#,
+            ),
         ];
         for (raw, old, new, document, expected) in cases {
             assert_eq!(replaced(raw, old, new, document), expected, "{raw}");
@@ -222,9 +276,20 @@ mod tests {
     #[test]
     fn what_escapes_nothing_is_malformed() {
         for raw in [r"D:\Herbarium", r"x\", r"\u12", r"\x41"] {
-            assert!(JsonString { document: JsonStyle::default() }.open(raw.as_bytes()).is_err(), "{raw}");
+            assert!(
+                JsonString {
+                    document: JsonStyle::default()
+                }
+                .open(raw.as_bytes())
+                .is_err(),
+                "{raw}"
+            );
         }
-        let lone = JsonString { document: JsonStyle::default() }.open(br"\ud800x").unwrap();
+        let lone = JsonString {
+            document: JsonStyle::default(),
+        }
+        .open(br"\ud800x")
+        .unwrap();
         assert_eq!(lone.content, format!("{OPAQUE}x").as_bytes());
     }
 

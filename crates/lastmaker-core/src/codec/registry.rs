@@ -155,7 +155,12 @@ fn difference(old: &[u8], new: Vec<u8>) -> Edits {
     let same = |(a, b): &(&u8, &u8)| a == b;
     let shorter = old.len().min(new.len());
     let head = old.iter().zip(&new).take_while(same).count();
-    let tail = old.iter().rev().zip(new.iter().rev()).take_while(same).count();
+    let tail = old
+        .iter()
+        .rev()
+        .zip(new.iter().rev())
+        .take_while(same)
+        .count();
     let tail = tail.min(shorter - head);
     let span = head..old.len() - tail;
     let with = new[head..new.len() - tail].to_vec();
@@ -175,22 +180,39 @@ mod tests {
         let raw = r#"\"D:\\Herbarium\\view.exe\" -d"#;
         let opened = RegistryString.open(raw.as_bytes()).unwrap();
         assert_eq!(opened.content, br#""D:\Herbarium\view.exe" -d"#);
-        let edit = Edit { span: 1..13, with: br"H:\Co\Herb".to_vec() };
-        let edits = RegistryString.lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap()).unwrap();
-        assert_eq!(splice(raw.as_bytes(), &edits), br#"\"H:\\Co\\Herb\\view.exe\" -d"#);
+        let edit = Edit {
+            span: 1..13,
+            with: br"H:\Co\Herb".to_vec(),
+        };
+        let edits = RegistryString
+            .lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
+            .unwrap();
+        assert_eq!(
+            splice(raw.as_bytes(), &edits),
+            br#"\"H:\\Co\\Herb\\view.exe\" -d"#
+        );
         assert!(RegistryString.open(br"D:\Herbarium").is_err());
     }
 
     #[test]
     fn lines_wrap_where_a_registry_editor_wraps_them() {
-        let layer = RegistryHex { column: r#""Root"=hex(2):"#.len(), line_end: "\r\n" };
+        let layer = RegistryHex {
+            column: r#""Root"=hex(2):"#.len(),
+            line_end: "\r\n",
+        };
         let raw = layer.render(&[0x44; 60], false, true);
         let text = String::from_utf8(raw).unwrap();
         let lengths: Vec<usize> = text.split("\r\n").map(str::len).collect();
         // 14 + 21 * 3 = 77 characters and the backslash, then 2 + 25 * 3 and the backslash.
         assert_eq!(lengths, [64, 78, 43]);
-        let long = RegistryHex { column: 100, line_end: "\n" };
-        assert!(long.render(&[1, 2], false, true).starts_with(b"01,\\\n  02"));
+        let long = RegistryHex {
+            column: 100,
+            line_end: "\n",
+        };
+        assert!(
+            long.render(&[1, 2], false, true)
+                .starts_with(b"01,\\\n  02")
+        );
     }
 
     proptest! {

@@ -171,7 +171,10 @@ impl Reader<'_, '_> {
             return;
         };
         self.site.pop();
-        let may_end = matches!(frame.next, Next::KeyOrEnd | Next::ValueOrEnd | Next::CommaOrEnd);
+        let may_end = matches!(
+            frame.next,
+            Next::KeyOrEnd | Next::ValueOrEnd | Next::CommaOrEnd
+        );
         if frame.object != object || !may_end {
             self.well_formed = false;
         }
@@ -214,7 +217,13 @@ impl Reader<'_, '_> {
             match bytes[end] {
                 b'"' => break true,
                 // The escaped letter is skipped; a line's end never is.
-                b'\\' if bytes.get(end + 1).is_some_and(|b| *b != b'\n' && b.is_ascii()) => end += 2,
+                b'\\'
+                    if bytes
+                        .get(end + 1)
+                        .is_some_and(|b| *b != b'\n' && b.is_ascii()) =>
+                {
+                    end += 2
+                }
                 b'\\' => end += 1,
                 _ => break false,
             }
@@ -286,7 +295,11 @@ impl Reader<'_, '_> {
     fn bare(&mut self, at: usize) -> usize {
         let bytes = self.text.as_bytes();
         let is_end = |b: &u8| b" \t\r\n,:]}{[\"/".contains(b);
-        let mut end = at + bytes[at..].iter().position(is_end).unwrap_or(bytes.len() - at);
+        let mut end = at
+            + bytes[at..]
+                .iter()
+                .position(is_end)
+                .unwrap_or(bytes.len() - at);
         let word = &self.text[at..end.max(at)];
         let number = word.starts_with(|c: char| c == '-' || c.is_ascii_digit())
             && word.parse::<f64>().is_ok();
@@ -297,7 +310,11 @@ impl Reader<'_, '_> {
         self.well_formed = false;
         self.expect_next(Next::CommaOrEnd);
         let is_line_end = |b: &u8| b"\r\n,]}{[\"".contains(b);
-        end = at + bytes[at..].iter().position(is_line_end).unwrap_or(bytes.len() - at);
+        end = at
+            + bytes[at..]
+                .iter()
+                .position(is_line_end)
+                .unwrap_or(bytes.len() - at);
         let end = end.max(at + 1);
         self.emit(at..end, Role::Stray, Hint::default());
         end
@@ -330,7 +347,13 @@ fn escapes_are_sound(raw: &str) -> bool {
         at += next;
         let width = match bytes.get(at + 1) {
             Some(b'"' | b'\\' | b'/' | b'b' | b'f' | b'n' | b'r' | b't') => 2,
-            Some(b'u') if bytes.get(at + 2..at + 6).is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit)) => 6,
+            Some(b'u')
+                if bytes
+                    .get(at + 2..at + 6)
+                    .is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit)) =>
+            {
+                6
+            }
             _ => return false,
         };
         at += width;
@@ -340,7 +363,9 @@ fn escapes_are_sound(raw: &str) -> bool {
 
 /// In a string that breaks the grammar anyway, any drive or share counts.
 fn looks_like_place(raw: &str) -> bool {
-    !crate::place::Finder::default().find(raw, Hint::for_name()).is_empty()
+    !crate::place::Finder::default()
+        .find(raw, Hint::for_name())
+        .is_empty()
 }
 
 #[cfg(test)]
@@ -359,7 +384,11 @@ mod tests {
                 Role::ByHand => "by hand",
                 Role::Mixed => "mixed",
             };
-            all.push((site_text(passage.site), text[passage.span.clone()].to_owned(), role));
+            all.push((
+                site_text(passage.site),
+                text[passage.span.clone()].to_owned(),
+                role,
+            ));
         });
         (all, fine)
     }
@@ -369,7 +398,10 @@ mod tests {
         let text = r#"{"a": {"b": ["x", "y"], "c": 1}, /* note */ "d": "z"}"#;
         let (all, fine) = read(text);
         assert!(fine);
-        let got: Vec<_> = all.iter().map(|(s, t, r)| (s.as_str(), t.as_str(), *r)).collect();
+        let got: Vec<_> = all
+            .iter()
+            .map(|(s, t, r)| (s.as_str(), t.as_str(), *r))
+            .collect();
         assert_eq!(
             got,
             [

@@ -140,7 +140,11 @@ mod tests {
     #[test]
     fn names_are_unique_and_typeable() {
         let mut names: Vec<_> = FORMATS.iter().map(|format| format.name()).collect();
-        assert!(names.iter().all(|n| n.bytes().all(|b| b.is_ascii_lowercase() || b == b'-')));
+        assert!(
+            names
+                .iter()
+                .all(|n| n.bytes().all(|b| b.is_ascii_lowercase() || b == b'-'))
+        );
         names.sort_unstable();
         names.dedup();
         assert_eq!(names.len(), FORMATS.len());
@@ -155,8 +159,18 @@ mod tests {
             ("// c\n{\"a\": [1, 2,],}\n", "a.cfg", "json", true),
             ("{\"a\": 1}\n{\"b\": 2}\n", "log.jsonl", "json", true),
             ("[section]\nroot=D:\\x\n", "a.ini", "plain-text", true),
-            ("Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\x]\r\n", "a.txt", "registry-export", true),
-            ("REGEDIT4\r\n\r\n[HKEY_CURRENT_USER\\x]\r\n", "a.reg", "registry-export", true),
+            (
+                "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\x]\r\n",
+                "a.txt",
+                "registry-export",
+                true,
+            ),
+            (
+                "REGEDIT4\r\n\r\n[HKEY_CURRENT_USER\\x]\r\n",
+                "a.reg",
+                "registry-export",
+                true,
+            ),
             ("root=D:\\x", "a.reg", "plain-text", true),
             ("", "a.json", "json", true),
         ];

@@ -99,7 +99,12 @@ impl Reader<'_, '_> {
                 }
                 Some('[') => self.key(start, end),
                 Some(';') => {
-                    self.emit(start + 1..end, Role::Prose, &self.plain.clone(), Hint::default());
+                    self.emit(
+                        start + 1..end,
+                        Role::Prose,
+                        &self.plain.clone(),
+                        Hint::default(),
+                    );
                     end + 1
                 }
                 Some('"') => self.value(start, end),
@@ -237,7 +242,8 @@ impl Reader<'_, '_> {
             }
             let next = self.line_end_from((last + 1).min(self.text.len()));
             let line = self.text.get(last + 1..next).unwrap_or("");
-            let begins_another = line.starts_with('[') || line.starts_with("@=") || line.contains("\"=");
+            let begins_another =
+                line.starts_with('[') || line.starts_with("@=") || line.contains("\"=");
             if last >= self.text.len() || begins_another {
                 return self.stray(start, end);
             }
@@ -382,7 +388,10 @@ mod tests {
             [-HKEY_CURRENT_USER\\Software\\Old]\r\n";
         let (all, fine) = read(text);
         assert!(fine);
-        let texts: Vec<_> = all.iter().map(|(text, _)| text.trim_end_matches('\0')).collect();
+        let texts: Vec<_> = all
+            .iter()
+            .map(|(text, _)| text.trim_end_matches('\0'))
+            .collect();
         assert_eq!(
             texts,
             [
@@ -405,7 +414,8 @@ mod tests {
 
     #[test]
     fn data_with_a_place_among_other_bytes_is_mixed() {
-        let text = "REGEDIT4\n[K]\n\"A\"=hex:04,00,01,44,3a,5c,78,5c,79,00\n\"B\"=hex(2):44,3a,5c,78,00\n";
+        let text =
+            "REGEDIT4\n[K]\n\"A\"=hex:04,00,01,44,3a,5c,78,5c,79,00\n\"B\"=hex(2):44,3a,5c,78,00\n";
         let (all, fine) = read(text);
         assert!(fine);
         assert_eq!(all[2].1, Role::Mixed);

@@ -72,10 +72,13 @@ impl Edits {
     }
 
     fn moved(&self, at: usize, counts: impl Fn(&Edit) -> bool) -> usize {
-        self.0.iter().take_while(|edit| counts(edit)).fold(at, |moved, edit| {
-            let gone = edit.span.end.min(at) - edit.span.start;
-            moved + edit.with.len() - gone
-        })
+        self.0
+            .iter()
+            .take_while(|edit| counts(edit))
+            .fold(at, |moved, edit| {
+                let gone = edit.span.end.min(at) - edit.span.start;
+                moved + edit.with.len() - gone
+            })
     }
 }
 
@@ -103,7 +106,10 @@ mod tests {
 
     #[test]
     fn overlap_is_refused_and_touching_is_not() {
-        let edit = |span: Range<usize>| Edit { span, with: Vec::new() };
+        let edit = |span: Range<usize>| Edit {
+            span,
+            with: Vec::new(),
+        };
         assert!(Edits::new(vec![edit(3..5), edit(0..3)]).is_ok());
         assert!(Edits::new(vec![edit(2..5), edit(0..3)]).is_err());
         assert!(Edits::new(vec![edit(2..2), edit(2..2)]).is_err());

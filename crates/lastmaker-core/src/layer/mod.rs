@@ -163,7 +163,10 @@ pub fn lift_each(
 ) -> Result<Edits, Unfit> {
     let mut lifted = Vec::with_capacity(inner.as_slice().len());
     for edit in inner.as_slice() {
-        let span = opened.map.outer(edit.span.clone()).ok_or(Unfit::InsideUnit)?;
+        let span = opened
+            .map
+            .outer(edit.span.clone())
+            .ok_or(Unfit::InsideUnit)?;
         let with = encode(&edit.with, &outer[span.clone()])?;
         lifted.push(Edit { span, with });
     }

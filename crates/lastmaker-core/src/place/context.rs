@@ -29,8 +29,18 @@ impl Hint {
         Self {
             value: true,
             command: has(&[
-                "command", "commandline", "cmd", "cmdline", "exec", "execute", "launch", "args",
-                "arguments", "options", "imagepath", "run",
+                "command",
+                "commandline",
+                "cmd",
+                "cmdline",
+                "exec",
+                "execute",
+                "launch",
+                "args",
+                "arguments",
+                "options",
+                "imagepath",
+                "run",
             ]) || pair("image", "path"),
             drive: has(&["drive", "volume", "disk"]),
             behind_backslash: false,
@@ -270,7 +280,11 @@ pub(super) fn program_end(text: &str) -> Option<usize> {
     };
     PROGRAM_SUFFIXES
         .iter()
-        .flat_map(|suffix| lower[..limit].match_indices(suffix).map(|(at, s)| at + s.len()))
+        .flat_map(|suffix| {
+            lower[..limit]
+                .match_indices(suffix)
+                .map(|(at, s)| at + s.len())
+        })
         .filter(|&end| {
             let rest = &inner[end..];
             if open == 1 {
@@ -358,14 +372,34 @@ mod tests {
             (r#""D:\My Data""#, value, &[(r"D:\My Data", Whole)]),
             (r"D:\a;E:\b;", value, &[(r"D:\a", Whole), (r"E:\b", Whole)]),
             (r"D:\a;b", value, &[(r"D:\a;b", Whole)]),
-            ("D:\\a\0D:\\b\0\0", value, &[(r"D:\a", Whole), (r"D:\b", Whole)]),
+            (
+                "D:\\a\0D:\\b\0\0",
+                value,
+                &[(r"D:\a", Whole), (r"D:\b", Whole)],
+            ),
             (r"see D:\a there", value, &[(r"see D:\a there", Prose)]),
             (r"D:\a and E:\b", value, &[(r"D:\a and E:\b", Prose)]),
             (r"--data=D:\a -v", value, &[(r"--data=D:\a -v", Command)]),
-            (r"D:\p q\v.exe D:\a", value, &[(r"D:\p q\v.exe D:\a", Command)]),
-            (r#""D:\p q\v.exe" -x"#, value, &[(r#""D:\p q\v.exe" -x"#, Command)]),
-            (r"D:\v.exe", Hint::for_value("launchCommand"), &[(r"D:\v.exe", Command)]),
-            (r"D:\p q\v.dat", Hint::for_value("run"), &[(r"D:\p q\v.dat", Whole)]),
+            (
+                r"D:\p q\v.exe D:\a",
+                value,
+                &[(r"D:\p q\v.exe D:\a", Command)],
+            ),
+            (
+                r#""D:\p q\v.exe" -x"#,
+                value,
+                &[(r#""D:\p q\v.exe" -x"#, Command)],
+            ),
+            (
+                r"D:\v.exe",
+                Hint::for_value("launchCommand"),
+                &[(r"D:\v.exe", Command)],
+            ),
+            (
+                r"D:\p q\v.dat",
+                Hint::for_value("run"),
+                &[(r"D:\p q\v.dat", Whole)],
+            ),
             ("D:", value, &[("D:", Whole)]),
             ("D", Hint::for_value("scanDrive"), &[("D", Whole)]),
         ];
@@ -403,7 +437,11 @@ mod tests {
         ];
         for (line, at, text, quoted) in cases {
             let argument = argument_at(line, &(0..line.len()), at);
-            assert_eq!((&line[at..argument.end], argument.quoted), (text, quoted), "{line}");
+            assert_eq!(
+                (&line[at..argument.end], argument.quoted),
+                (text, quoted),
+                "{line}"
+            );
         }
     }
 }

@@ -349,7 +349,12 @@ impl Finder<'_> {
     }
 
     /// A variable that the sheet knows and that begins in `content[from..to]`.
-    fn variable_between(&self, content: &str, from: usize, to: usize) -> Option<(RootAt, Vec<String>)> {
+    fn variable_between(
+        &self,
+        content: &str,
+        from: usize,
+        to: usize,
+    ) -> Option<(RootAt, Vec<String>)> {
         if self.variables.is_empty() {
             return None;
         }
@@ -426,8 +431,16 @@ impl Finder<'_> {
         let mut tokens = Vec::new();
         let mut at = root.end;
         while at < hard_end {
-            let start = at + bytes[at..hard_end].iter().take_while(|b| parts(**b)).count();
-            let end = start + bytes[start..hard_end].iter().take_while(|b| !parts(**b)).count();
+            let start = at
+                + bytes[at..hard_end]
+                    .iter()
+                    .take_while(|b| parts(**b))
+                    .count();
+            let end = start
+                + bytes[start..hard_end]
+                    .iter()
+                    .take_while(|b| !parts(**b))
+                    .count();
             if end > start {
                 tokens.push(start..end);
             }
@@ -560,7 +573,9 @@ mod tests {
             .find(content, hint)
             .iter()
             .map(|f| {
-                let end = f.firm_end.unwrap_or(f.hard_end.min(f.next.unwrap_or(f.hard_end)));
+                let end = f
+                    .firm_end
+                    .unwrap_or(f.hard_end.min(f.next.unwrap_or(f.hard_end)));
                 f.place_until(content, end).to_string()
             })
             .collect()
@@ -613,13 +628,20 @@ mod tests {
             ("D", Hint::for_value("drive"), &[r"D:\"]),
             ("D", value, &[]),
             (r"--data=D:\a -v", value, &[r"D:\a"]),
-            (r#""D:\p q\v.exe" --in D:\a --out "E:\b c""#, value, &[r"D:\p q\v.exe", r"D:\a", r"E:\b c"]),
+            (
+                r#""D:\p q\v.exe" --in D:\a --out "E:\b c""#,
+                value,
+                &[r"D:\p q\v.exe", r"D:\a", r"E:\b c"],
+            ),
             ("D: 12:30", value, &[]),
         ];
         for (content, hint, expected) in cases {
             assert_eq!(found(content, hint), expected, "{content}");
         }
-        let key = Hint { behind_backslash: true, ..Hint::for_name() };
+        let key = Hint {
+            behind_backslash: true,
+            ..Hint::for_name()
+        };
         assert_eq!(found(r"Software\Recent\D:/Sheets/x", key), [r"D:\Sheets\x"]);
     }
 
@@ -635,15 +657,28 @@ mod tests {
         for (content, separator, doubling, lower_drive) in cases {
             let found = &Finder::default().find(content, Hint::default())[0];
             let s = found.spelling;
-            assert_eq!((s.separator, s.doubling, s.lower_drive), (separator, doubling, lower_drive), "{content}");
+            assert_eq!(
+                (s.separator, s.doubling, s.lower_drive),
+                (separator, doubling, lower_drive),
+                "{content}"
+            );
         }
     }
 
     #[test]
     fn variables_stand_for_their_places() {
-        let variables = [("USERPROFILE".to_owned(), Place::parse(r"C:\Users\ines").unwrap())];
-        let finder = Finder { variables: &variables };
-        for content in [r"%UserProfile%\Sheets", "${USERPROFILE}/Sheets", "$USERPROFILE/Sheets"] {
+        let variables = [(
+            "USERPROFILE".to_owned(),
+            Place::parse(r"C:\Users\ines").unwrap(),
+        )];
+        let finder = Finder {
+            variables: &variables,
+        };
+        for content in [
+            r"%UserProfile%\Sheets",
+            "${USERPROFILE}/Sheets",
+            "$USERPROFILE/Sheets",
+        ] {
             let found = &finder.find(content, Hint::default())[0];
             let place = found.place_until(content, found.hard_end);
             assert_eq!(place.to_string(), r"C:\Users\ines\Sheets", "{content}");

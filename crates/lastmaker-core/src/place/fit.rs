@@ -61,7 +61,8 @@ pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fi
         if names.len() + 1 == wanted && agrees(&names, wanted - 1) && !found.delimited {
             if let Some(last) = from.components.last() {
                 let whole = &content[token.clone()];
-                let complete = matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same(n, last));
+                let complete =
+                    matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same(n, last));
                 if !complete || beyond {
                     if let Some(end) = soft_end(whole, last, respect_case, windows) {
                         return Fit::Doubtful(PrefixFit {
@@ -110,7 +111,11 @@ fn soft_end(text: &str, last: &str, respect_case: bool, windows: bool) -> Option
             Trimmed::Name(name) => name.len(),
             _ => 0,
         })
-        .chain([text.trim_end().len()].into_iter().filter(|end| *end <= furthest))
+        .chain(
+            [text.trim_end().len()]
+                .into_iter()
+                .filter(|end| *end <= furthest),
+        )
         .find(|&end| end > 0 && same_name(&text[..end], last, respect_case))
 }
 
@@ -134,12 +139,15 @@ fn is_punctuation(letter: char) -> bool {
 /// The offsets at which the place may end, the likeliest first; at most sixteen.
 ///
 /// Where the surroundings say for certain there is one. In running text the likeliest is the
-/// first blank behind which no separator follows, or behind which a file's suffix stands.
+/// first punctuation before a blank, or the first blank before which a file's suffix stands or
+/// behind which no separator follows.
 pub fn readings(found: &Found, content: &str) -> Vec<usize> {
     if let Some(firm) = found.firm_end {
         return vec![firm];
     }
-    let end = found.next.map_or(found.hard_end, |next| next.clamp(found.root_end, found.hard_end));
+    let end = found.next.map_or(found.hard_end, |next| {
+        next.clamp(found.root_end, found.hard_end)
+    });
     let text = &content[found.root_end..end];
     let mut cuts: Vec<usize> = text
         .char_indices()
@@ -153,7 +161,8 @@ pub fn readings(found: &Found, content: &str) -> Vec<usize> {
         .iter()
         .position(|&cut| {
             let rest = &text[cut..];
-            !rest.contains(['\\', '/']) || has_suffix(&text[..cut])
+            let punctuation = !rest.starts_with(char::is_whitespace) && !rest.is_empty();
+            punctuation || !rest.contains(['\\', '/']) || has_suffix(&text[..cut])
         })
         .unwrap_or(cuts.len() - 1);
     let first = cuts.remove(likeliest);
@@ -229,14 +238,22 @@ mod tests {
             (r"D:\Herbarium;E:\x", value, Some(r"D:\Herbarium")),
             (r"D:\x\..\Herbarium\y", value, Some(r"D:\x\..\Herbarium")),
             (r"D:\Herbarium\x\..\y", value, Some(r"D:\Herbarium\x\..")),
-            (r"D:\Herbarium\..\Herbarium\y", value, Some(r"D:\Herbarium\..\Herbarium")),
+            (
+                r"D:\Herbarium\..\Herbarium\y",
+                value,
+                Some(r"D:\Herbarium\..\Herbarium"),
+            ),
             (r"D:\Herbarium\..\y", value, None),
             (r"\\?\D:\Herbarium\x", value, Some(r"\\?\D:\Herbarium")),
             (r"--data=D:\Herbarium -v", value, Some(r"D:\Herbarium")),
             (r"--data=D:\Herbarium", value, Some(r"D:\Herbarium")),
         ];
         for (content, hint, expected) in cases {
-            assert_eq!(fitted(content, hint, r"D:\Herbarium").as_deref(), expected, "{content}");
+            assert_eq!(
+                fitted(content, hint, r"D:\Herbarium").as_deref(),
+                expected,
+                "{content}"
+            );
         }
     }
 
@@ -245,30 +262,55 @@ mod tests {
         let cases = [
             (r"in D:\My Data\x", Hint::default(), Some(r"D:\My Data")),
             (r"in D:\My Data or", Hint::default(), Some(r"?D:\My Data")),
-            (r"--data=D:\My Data\x -v", Hint::for_value("x"), Some(r"?D:\My Data")),
-            (r#"--data="D:\My Data\x" -v"#, Hint::for_value("x"), Some(r"D:\My Data")),
+            (
+                r"--data=D:\My Data\x -v",
+                Hint::for_value("x"),
+                Some(r"?D:\My Data"),
+            ),
+            (
+                r#"--data="D:\My Data\x" -v"#,
+                Hint::for_value("x"),
+                Some(r"D:\My Data"),
+            ),
         ];
         for (content, hint, expected) in cases {
-            assert_eq!(fitted(content, hint, r"D:\My Data").as_deref(), expected, "{content}");
+            assert_eq!(
+                fitted(content, hint, r"D:\My Data").as_deref(),
+                expected,
+                "{content}"
+            );
         }
     }
 
     #[test]
     fn roots_are_prefixes_too() {
-        assert_eq!(fitted(r"D:\x", Hint::default(), r"D:\").as_deref(), Some("D:"));
-        assert_eq!(fitted("see /srv/x", Hint::default(), "/").as_deref(), Some(""));
-        assert_eq!(fitted("see /srv/x", Hint::default(), "/srv").as_deref(), Some("/srv"));
+        assert_eq!(
+            fitted(r"D:\x", Hint::default(), r"D:\").as_deref(),
+            Some("D:")
+        );
+        assert_eq!(
+            fitted("see /srv/x", Hint::default(), "/").as_deref(),
+            Some("")
+        );
+        assert_eq!(
+            fitted("see /srv/x", Hint::default(), "/srv").as_deref(),
+            Some("/srv")
+        );
         assert_eq!(fitted("see /srv/x", Hint::default(), "/Srv"), None);
     }
 
     #[test]
     fn readings_put_the_likeliest_first() {
         let cases = [
-            (r"see D:\My Sheets\x.tif are the scans", r"D:\My Sheets\x.tif"),
+            (
+                r"see D:\My Sheets\x.tif are the scans",
+                r"D:\My Sheets\x.tif",
+            ),
             (r"see D:\Sheets for the scans", r"D:\Sheets"),
             (r"see D:\Sheets\loan-list.csv.", r"D:\Sheets\loan-list.csv"),
             (r"(see D:\Sheets)", r"D:\Sheets"),
             (r"see D:\a, E:\b", r"D:\a"),
+            ("see /srv/a, and/or b", "/srv/a"),
         ];
         for (content, expected) in cases {
             let found = &Finder::default().find(content, Hint::default())[0];

@@ -57,9 +57,7 @@ impl PartialEq for Root {
                     server: other_server,
                     share: other_share,
                 },
-            ) => {
-                fold(server) == fold(other_server) && fold(share) == fold(other_share)
-            }
+            ) => fold(server) == fold(other_server) && fold(share) == fold(other_share),
             (Self::Posix, Self::Posix) => true,
             _ => false,
         }
@@ -246,7 +244,10 @@ mod tests {
             (r"D:\Herbarium", r"D:\Loans\..\Herbarium\."),
             (r"D:\Herbarium", r"D:\Herbarium. ."),
             (r"D:\Gr\u{f6}\u{df}e", r"D:\Gr\u{f6}\u{df}e"),
-            ("D:\\Stra\u{df}e\\Ma\u{300}ppe", "d:\\stra\u{df}e\\M\u{e0}ppe"),
+            (
+                "D:\\Stra\u{df}e\\Ma\u{300}ppe",
+                "d:\\stra\u{df}e\\M\u{e0}ppe",
+            ),
             (r"\\mossbank\press\x", "//MOSSBANK/Press/X"),
             (r"\\mossbank\press", r"\\?\UNC\mossbank\press"),
             ("/srv/herbarium", "/srv//herbarium/./x/.."),
@@ -276,7 +277,11 @@ mod tests {
     #[test]
     fn under_counts_components() {
         let herbarium = Place::parse(r"D:\Herbarium").unwrap();
-        assert!(Place::parse(r"d:\herbarium\2019").unwrap().is_under(&herbarium));
+        assert!(
+            Place::parse(r"d:\herbarium\2019")
+                .unwrap()
+                .is_under(&herbarium)
+        );
         assert!(!Place::parse(r"D:\Herbarium2").unwrap().is_under(&herbarium));
         assert!(!Place::parse(r"D:\").unwrap().is_under(&herbarium));
     }

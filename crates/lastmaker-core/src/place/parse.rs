@@ -106,8 +106,7 @@ pub(super) fn is_separator(letter: char) -> bool {
 fn drive(text: &str) -> Option<(char, &str)> {
     let letter = text.chars().next().filter(char::is_ascii_alphabetic)?;
     let tail = text[1..].strip_prefix(':')?;
-    (tail.is_empty() || tail.starts_with(is_separator))
-        .then(|| (letter.to_ascii_uppercase(), tail))
+    (tail.is_empty() || tail.starts_with(is_separator)).then(|| (letter.to_ascii_uppercase(), tail))
 }
 
 /// Components as they are met from left to right, dots folded on the way.
@@ -207,7 +206,11 @@ mod tests {
             ("/../a", "/a"),
         ];
         for (written, shown) in cases {
-            assert_eq!(Place::parse(written).unwrap().to_string(), shown, "{written}");
+            assert_eq!(
+                Place::parse(written).unwrap().to_string(),
+                shown,
+                "{written}"
+            );
         }
     }
 }

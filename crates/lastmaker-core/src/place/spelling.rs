@@ -169,23 +169,82 @@ mod tests {
         };
         let cases = [
             (plain, r"H:\Collections", r"H:\Collections"),
-            (Spelling { separator: Some('/'), ..plain }, r"H:\Collections", "H:/Collections"),
-            (Spelling { doubling: 2, ..plain }, r"H:\C\x", r"H:\\C\\x"),
-            (Spelling { doubling: 4, ..plain }, r"\\fernhall\press", r"\\\\\\\\fernhall\\\\press"),
-            (Spelling { lower_drive: true, ..plain }, r"H:\C", r"h:\C"),
-            (Spelling { form: Form::Verbatim, ..plain }, r"\\fernhall\press\x", r"\\?\UNC\fernhall\press\x"),
-            (Spelling { form: Form::Object, ..plain }, r"H:\C", r"\??\H:\C"),
+            (
+                Spelling {
+                    separator: Some('/'),
+                    ..plain
+                },
+                r"H:\Collections",
+                "H:/Collections",
+            ),
+            (
+                Spelling {
+                    doubling: 2,
+                    ..plain
+                },
+                r"H:\C\x",
+                r"H:\\C\\x",
+            ),
+            (
+                Spelling {
+                    doubling: 4,
+                    ..plain
+                },
+                r"\\fernhall\press",
+                r"\\\\\\\\fernhall\\\\press",
+            ),
+            (
+                Spelling {
+                    lower_drive: true,
+                    ..plain
+                },
+                r"H:\C",
+                r"h:\C",
+            ),
+            (
+                Spelling {
+                    form: Form::Verbatim,
+                    ..plain
+                },
+                r"\\fernhall\press\x",
+                r"\\?\UNC\fernhall\press\x",
+            ),
+            (
+                Spelling {
+                    form: Form::Object,
+                    ..plain
+                },
+                r"H:\C",
+                r"\??\H:\C",
+            ),
             (plain, "/srv/x", "/srv/x"),
-            (Spelling { doubling: 2, ..plain }, "/srv/x", "/srv/x"),
+            (
+                Spelling {
+                    doubling: 2,
+                    ..plain
+                },
+                "/srv/x",
+                "/srv/x",
+            ),
             (plain, "/", ""),
             (plain, r"H:\", "H:"),
-            (Spelling { separator: Some('/'), ..plain }, r"\\fernhall\press\x", "//fernhall/press/x"),
+            (
+                Spelling {
+                    separator: Some('/'),
+                    ..plain
+                },
+                r"\\fernhall\press\x",
+                "//fernhall/press/x",
+            ),
         ];
         for (spelling, place, written) in cases {
             let place = Place::parse(place).unwrap();
             assert_eq!(spelling.write(&place).unwrap(), written, "{spelling:?}");
         }
-        let device = Spelling { form: Form::Device, ..plain };
+        let device = Spelling {
+            form: Form::Device,
+            ..plain
+        };
         let share = Place::parse(r"\\fernhall\press").unwrap();
         assert_eq!(device.write(&share), Err(Unspellable::ShareAsDevice));
     }

@@ -71,7 +71,8 @@ pub struct RecordWriter {
 impl RecordWriter {
     pub(super) fn begin(folder: PathBuf, header: Header, lock: File) -> Result<Self, RecordError> {
         let originals = folder.join("originals");
-        platform::create_private(&originals).map_err(RecordError::io(&originals, "cannot be made"))?;
+        platform::create_private(&originals)
+            .map_err(RecordError::io(&originals, "cannot be made"))?;
         let mut manifest = ManifestWriter::open(&folder)?;
         let id = header.id.clone();
         manifest.add([Line::Begin(header)])?;
@@ -99,7 +100,11 @@ impl RecordWriter {
     ///
     /// # Errors
     /// Where the record itself cannot be written: what was not begun yet is as it was.
-    pub fn commit(&mut self, changes: &[Change<'_>], made: &(dyn Fn(usize) + Sync)) -> Result<Vec<Outcome>, RecordError> {
+    pub fn commit(
+        &mut self,
+        changes: &[Change<'_>],
+        made: &(dyn Fn(usize) + Sync),
+    ) -> Result<Vec<Outcome>, RecordError> {
         let mut outcomes = Vec::with_capacity(changes.len());
         for batch in changes.chunks(BATCH) {
             outcomes.extend(self.commit_batch(batch)?);
@@ -118,8 +123,12 @@ impl RecordWriter {
             .map(|(index, change)| keep_original(folder, id, first + index, change))
             .collect();
         let originals = folder.join("originals");
-        platform::sync_folder(&originals).map_err(RecordError::io(&originals, "cannot be synced"))?;
-        let entries = prepared.iter().flatten().map(|entry| Line::Entry(Box::new(entry.clone())));
+        platform::sync_folder(&originals)
+            .map_err(RecordError::io(&originals, "cannot be synced"))?;
+        let entries = prepared
+            .iter()
+            .flatten()
+            .map(|entry| Line::Entry(Box::new(entry.clone())));
         self.manifest.add(entries)?;
         let outcomes: Vec<Outcome> = batch
             .par_iter()
@@ -132,21 +141,27 @@ impl RecordWriter {
                 },
             })
             .collect();
-        let parents: BTreeSet<&Path> = batch.iter().filter_map(|change| change.path.parent()).collect();
+        let parents: BTreeSet<&Path> = batch
+            .iter()
+            .filter_map(|change| change.path.parent())
+            .collect();
         for parent in parents {
             // The exchange itself is atomic; a folder that cannot be synced costs no data.
             let _ = platform::sync_folder(parent);
         }
-        let states = prepared.iter().zip(&outcomes).filter_map(|(prepared, outcome)| {
-            let entry = prepared.as_ref().ok()?;
-            Some(Line::State(
-                entry.number,
-                match outcome {
-                    Outcome::Done => EntryState::Done,
-                    Outcome::Left(why) => EntryState::Left(why.clone()),
-                },
-            ))
-        });
+        let states = prepared
+            .iter()
+            .zip(&outcomes)
+            .filter_map(|(prepared, outcome)| {
+                let entry = prepared.as_ref().ok()?;
+                Some(Line::State(
+                    entry.number,
+                    match outcome {
+                        Outcome::Done => EntryState::Done,
+                        Outcome::Left(why) => EntryState::Left(why.clone()),
+                    },
+                ))
+            });
         self.manifest.add(states.collect::<Vec<_>>())?;
         Ok(outcomes)
     }
@@ -169,16 +184,31 @@ impl RecordWriter {
 }
 
 /// Copies the original into the record, and checks that it is what was planned on.
-fn keep_original(folder: &Path, id: &str, number: usize, change: &Change<'_>) -> Result<Entry, String> {
+fn keep_original(
+    folder: &Path,
+    id: &str,
+    number: usize,
+    change: &Change<'_>,
+) -> Result<Entry, String> {
     let parent = change.path.parent().unwrap_or(Path::new("/"));
     if parent.canonicalize().ok().as_deref() != Some(parent) {
-        return Err("a folder above it has become a link or is gone; it is left as it is".to_owned());
+        return Err(
+            "a folder above it has become a link or is gone; it is left as it is".to_owned(),
+        );
     }
     let mut entry = Entry {
         number,
         path: PathText::from(change.path.as_path()),
-        links: change.links.iter().map(|path| PathText::from(path.as_path())).collect(),
-        temporary: PathText::from(parent.join(format!(".lastmaker-{id}-{number}.tmp")).as_path()),
+        links: change
+            .links
+            .iter()
+            .map(|path| PathText::from(path.as_path()))
+            .collect(),
+        temporary: PathText::from(
+            parent
+                .join(format!(".lastmaker-{id}-{number}.tmp"))
+                .as_path(),
+        ),
         before: String::new(),
         after: change.after.to_hex().to_string(),
         created: change.before.is_none(),
@@ -211,14 +241,18 @@ fn keep_original(folder: &Path, id: &str, number: usize, change: &Change<'_>) ->
     })?;
     if kept != before {
         let _ = fs::remove_file(&original);
-        return Err("it was changed after it was read; run again to see it as it is now".to_owned());
+        return Err(
+            "it was changed after it was read; run again to see it as it is now".to_owned(),
+        );
     }
     Ok(entry)
 }
 
 fn out_of_space(error: &io::Error, what: &str) -> String {
     if error.kind() == io::ErrorKind::StorageFull {
-        format!("{what}: no space is left there; free some, or choose another folder with --record-dir")
+        format!(
+            "{what}: no space is left there; free some, or choose another folder with --record-dir"
+        )
     } else {
         format!("{what}: {error}")
     }
@@ -255,8 +289,12 @@ fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), Stri
         let _ = platform::remove(&temporary);
         why
     };
-    write_new(record, entry, change, &temporary)
-        .map_err(|error| discard(out_of_space(&error, "the new copy cannot be written beside it")))?;
+    write_new(record, entry, change, &temporary).map_err(|error| {
+        discard(out_of_space(
+            &error,
+            "the new copy cannot be written beside it",
+        ))
+    })?;
     if change.before.is_none() {
         // Nothing may be there; a plain link fails if something is.
         return fs::hard_link(&temporary, &change.path)
@@ -271,15 +309,19 @@ fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), Stri
     }
     let out = platform::swap_in(&temporary, &change.path).map_err(|error| {
         discard(if platform::is_in_use(&error) {
-            "a program has it open, or it may not be replaced; close the program and run again".to_owned()
+            "a program has it open, or it may not be replaced; close the program and run again"
+                .to_owned()
         } else {
             format!("it cannot be replaced: {error}")
         })
     })?;
     if let CameOut::At(out) = out {
         let expected = change.before.map(|hash| hash.to_hex().to_string());
-        let came_out = out.symlink_metadata().is_ok_and(|metadata| metadata.is_file());
-        let same = came_out && hash_file(&out).ok().map(|hash| hash.to_hex().to_string()) == expected;
+        let came_out = out
+            .symlink_metadata()
+            .is_ok_and(|metadata| metadata.is_file());
+        let same =
+            came_out && hash_file(&out).ok().map(|hash| hash.to_hex().to_string()) == expected;
         if !same {
             // Somebody saved meanwhile: their file goes back.
             return match platform::swap_in(&out, &change.path) {
@@ -297,7 +339,10 @@ fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), Stri
     }
     for link in &change.links {
         relink(&change.path, link, &temporary).map_err(|error| {
-            format!("its other name {} still has the old content: {error}", link.display())
+            format!(
+                "its other name {} still has the old content: {error}",
+                link.display()
+            )
         })?;
     }
     Ok(())
@@ -312,18 +357,28 @@ pub(super) fn relink(file: &Path, name: &Path, temporary: &Path) -> io::Result<(
     })
 }
 
-fn write_new(record: &Path, entry: &Entry, change: &Change<'_>, temporary: &Path) -> io::Result<()> {
+fn write_new(
+    record: &Path,
+    entry: &Entry,
+    change: &Change<'_>,
+    temporary: &Path,
+) -> io::Result<()> {
     let mut file = platform::create_new(temporary)?;
     let hash = match &change.content {
         NewContent::Edits(edits) => {
             let original = File::open(entry.original(record))?;
-            pump(&mut SplicedReader::new(io::BufReader::new(original), edits), &mut file)?
+            pump(
+                &mut SplicedReader::new(io::BufReader::new(original), edits),
+                &mut file,
+            )?
         }
         NewContent::File(path) => pump(&mut File::open(path)?, &mut file)?,
         NewContent::Bytes(bytes) => pump(&mut &bytes[..], &mut file)?,
     };
     if hash != change.after {
-        return Err(io::Error::other("it is not what was planned, so it is not used"));
+        return Err(io::Error::other(
+            "it is not what was planned, so it is not used",
+        ));
     }
     if change.before.is_some() {
         platform::keep_metadata(&change.path, &file)?;

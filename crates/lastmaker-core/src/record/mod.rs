@@ -22,10 +22,12 @@ mod resume;
 mod store;
 
 pub use commit::{Change, NewContent, Outcome, RecordWriter};
-pub use manifest::{EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText};
+pub use jiff::Timestamp;
+pub use manifest::{
+    EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText,
+};
 pub use restore::{ChangedPolicy, RestoreItem, RestoreState, restore, restore_plan};
 pub use resume::settle;
-pub use jiff::Timestamp;
 pub use store::{Ledger, RecordState, Store, Summary};
 
 use std::io;
@@ -55,7 +57,9 @@ pub enum RecordError {
         line: usize,
     },
     /// It was written by a newer build.
-    #[error("record {id} is of version {found}, and this build knows versions up to {MANIFEST}; use the newer build that wrote it")]
+    #[error(
+        "record {id} is of version {found}, and this build knows versions up to {MANIFEST}; use the newer build that wrote it"
+    )]
     Newer {
         /// The record.
         id: String,

@@ -35,7 +35,10 @@ pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<CameOut> {
 /// Puts `new` in the place of `target` in one step. Windows keeps the access list, the
 /// attributes, the time of creation and the other streams of the file that is replaced.
 #[cfg(windows)]
-#[expect(unsafe_code, reason = "the standard library has no call that keeps a file's access list")]
+#[expect(
+    unsafe_code,
+    reason = "the standard library has no call that keeps a file's access list"
+)]
 pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<CameOut> {
     use std::os::windows::ffi::OsStrExt;
     use windows_sys::Win32::Storage::FileSystem::ReplaceFileW;
@@ -87,7 +90,10 @@ pub(super) fn aside(new: &Path) -> PathBuf {
 }
 
 #[cfg(windows)]
-#[expect(clippy::permissions_set_readonly_false, reason = "on Windows it is one attribute")]
+#[expect(
+    clippy::permissions_set_readonly_false,
+    reason = "on Windows it is one attribute"
+)]
 fn set_read_only(path: &Path, read_only: bool) -> io::Result<()> {
     let mut permissions = fs::metadata(path)?.permissions();
     permissions.set_readonly(read_only);
@@ -137,7 +143,10 @@ fn keep_attributes(model: &Path, copy: &File) -> io::Result<()> {
         Err(error) => return Err(error.into()),
     };
     let mut value = vec![0u8; 64 * 1024];
-    for name in names[..length].split(|b| *b == 0).filter(|name| !name.is_empty()) {
+    for name in names[..length]
+        .split(|b| *b == 0)
+        .filter(|name| !name.is_empty())
+    {
         let size = match lgetxattr(model, name, &mut value) {
             Ok(size) => size,
             Err(Errno::NODATA) => continue,

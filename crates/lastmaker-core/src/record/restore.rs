@@ -50,7 +50,10 @@ pub struct RestoreItem {
 
 /// Finds out how the files of a record stand, and what can be done with them.
 pub fn restore_plan(record: &Manifest, policy: ChangedPolicy) -> Vec<RestoreItem> {
-    record.done().map(|entry| plan_entry(record, entry, policy)).collect()
+    record
+        .done()
+        .map(|entry| plan_entry(record, entry, policy))
+        .collect()
 }
 
 fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> RestoreItem {
@@ -73,7 +76,9 @@ fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> Restor
     };
     match (&item.state, policy) {
         (RestoreState::AsLeft, _) => item.whole = !entry.created,
-        (RestoreState::Changed | RestoreState::Missing, ChangedPolicy::Original) => item.whole = !entry.created,
+        (RestoreState::Changed | RestoreState::Missing, ChangedPolicy::Original) => {
+            item.whole = !entry.created
+        }
         (RestoreState::Changed, ChangedPolicy::Edits) => {
             if let Some((content, count)) = take_back(record, entry, &path) {
                 item.edits = Some((count, entry.edits.len()));
@@ -112,10 +117,21 @@ fn take_back(record: &Manifest, entry: &Entry, path: &Path) -> Option<(Vec<u8>, 
 
 /// Where what the edit wrote stands in the present version, at or behind `from`: the same
 /// bytes in the same surroundings, and only once.
-fn find_again(original: &[u8], edit: &EditSpan, present: &[u8], from: usize, entry: &Entry) -> Option<usize> {
+fn find_again(
+    original: &[u8],
+    edit: &EditSpan,
+    present: &[u8],
+    from: usize,
+    entry: &Entry,
+) -> Option<usize> {
     let (start, gone) = (edit.start as usize, edit.gone as usize);
     // Neighbouring edits are no surroundings to go by: their bytes have changed.
-    let others = || entry.edits.iter().filter(|other| other.start as usize != start);
+    let others = || {
+        entry
+            .edits
+            .iter()
+            .filter(|other| other.start as usize != start)
+    };
     let lowest = others()
         .map(|other| (other.start + other.gone) as usize)
         .filter(|end| *end <= start)
@@ -129,6 +145,9 @@ fn find_again(original: &[u8], edit: &EditSpan, present: &[u8], from: usize, ent
     for reach in CONTEXTS {
         let before = &original[start.saturating_sub(reach).max(lowest)..start];
         let after = &original[start + gone..(start + gone + reach).min(highest)];
+        // Other lines may have changed for reasons of their own.
+        let before = before.rsplit(|b| *b == b'\n').next().unwrap_or(before);
+        let after = after.split(|b| *b == b'\n').next().unwrap_or(after);
         if before.is_empty() && after.is_empty() {
             continue;
         }
@@ -173,14 +192,27 @@ pub fn restore(
         };
         changes.push(Change {
             path: item.entry.path.to_path(),
-            links: item.entry.links.iter().map(super::PathText::to_path).collect(),
+            links: item
+                .entry
+                .links
+                .iter()
+                .map(super::PathText::to_path)
+                .collect(),
             before: item.now,
             after,
-            modified: if item.whole { item.entry.modified } else { None },
+            modified: if item.whole {
+                item.entry.modified
+            } else {
+                None
+            },
             content,
             moves: Vec::new(),
         });
     }
     let outcomes = writer.commit(&changes, made)?;
-    Ok(changes.into_iter().map(|change| change.path).zip(outcomes).collect())
+    Ok(changes
+        .into_iter()
+        .map(|change| change.path)
+        .zip(outcomes)
+        .collect())
 }

@@ -48,18 +48,25 @@ fn settle_entry(entry: &Entry) -> EntryState {
         discard(&out);
         for link in &entry.links {
             let link = link.to_path();
-            if hex(&link).as_deref() == Some(&entry.before) && relink(&path, &link, &temporary).is_err() {
-                return EntryState::Left(format!("its other name {} has the old content", link.display()));
+            if hex(&link).as_deref() == Some(&entry.before)
+                && relink(&path, &link, &temporary).is_err()
+            {
+                return EntryState::Left(format!(
+                    "its other name {} has the old content",
+                    link.display()
+                ));
             }
         }
         return EntryState::Done;
     }
     discard(&temporary);
-    EntryState::Left(if now.as_deref() == Some(&entry.before) || (entry.created && now.is_none()) {
-        "the run ended before it was replaced".to_owned()
-    } else {
-        "the run ended before it was replaced, and it has changed since".to_owned()
-    })
+    EntryState::Left(
+        if now.as_deref() == Some(&entry.before) || (entry.created && now.is_none()) {
+            "the run ended before it was replaced".to_owned()
+        } else {
+            "the run ended before it was replaced, and it has changed since".to_owned()
+        },
+    )
 }
 
 fn hex(path: &Path) -> Option<String> {

@@ -66,7 +66,8 @@ impl Store {
         undoes: Option<String>,
         moves: Vec<String>,
     ) -> Result<RecordWriter, RecordError> {
-        platform::create_private(&self.folder).map_err(RecordError::io(&self.folder, "cannot be made"))?;
+        platform::create_private(&self.folder)
+            .map_err(RecordError::io(&self.folder, "cannot be made"))?;
         let stem = created.strftime("%Y%m%d-%H%M%S").to_string();
         let mut id = stem.clone();
         let mut count = 1;
@@ -184,10 +185,16 @@ impl Store {
     pub fn ledger(&self) -> Ledger {
         let mut ledger = Ledger::default();
         for summary in self.list() {
-            let Some(manifest) = summary.manifest else { continue };
+            let Some(manifest) = summary.manifest else {
+                continue;
+            };
             for entry in manifest.done() {
                 let known = ledger.files.entry(entry.path.to_path()).or_default();
-                known.push((manifest.header.kind, entry.after.clone(), entry.moves.clone()));
+                known.push((
+                    manifest.header.kind,
+                    entry.after.clone(),
+                    entry.moves.clone(),
+                ));
             }
         }
         ledger
@@ -197,8 +204,15 @@ impl Store {
 /// Records of one second are told apart by a count.
 fn sort_key(name: &str) -> (String, u32) {
     let mut parts = name.splitn(3, '-');
-    let stem = format!("{}-{}", parts.next().unwrap_or(""), parts.next().unwrap_or(""));
-    let count = parts.next().and_then(|count| count.parse().ok()).unwrap_or(1);
+    let stem = format!(
+        "{}-{}",
+        parts.next().unwrap_or(""),
+        parts.next().unwrap_or("")
+    );
+    let count = parts
+        .next()
+        .and_then(|count| count.parse().ok())
+        .unwrap_or(1);
     (stem, count)
 }
 

@@ -53,7 +53,10 @@ impl Standing {
 
     /// Whether a person has to look at it.
     pub fn wants_attention(self) -> bool {
-        matches!(self, Self::Doubtful | Self::Malformed | Self::Sealed | Self::Collision)
+        matches!(
+            self,
+            Self::Doubtful | Self::Malformed | Self::Sealed | Self::Collision
+        )
     }
 }
 

@@ -99,7 +99,9 @@ impl Resolver {
     pub fn path_of(&self, place: &Place) -> Option<PathBuf> {
         match self.seen(place) {
             Seen::Nowhere => None,
-            Seen::Below(base, skip) => self.locate(&base, &place.components[skip..], place.root.is_windows()),
+            Seen::Below(base, skip) => {
+                self.locate(&base, &place.components[skip..], place.root.is_windows())
+            }
         }
     }
 
@@ -122,7 +124,9 @@ impl Resolver {
             return Seen::Nowhere;
         }
         match self.native_root(place) {
-            Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => Seen::Below(root, 0),
+            Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => {
+                Seen::Below(root, 0)
+            }
             _ => Seen::Nowhere,
         }
     }
@@ -155,7 +159,9 @@ impl Resolver {
                 // Nobody listens any more if the answer came too late.
                 let _ = send.send(fs::metadata(root).is_ok());
             });
-            receive.recv_timeout(std::time::Duration::from_secs(3)).unwrap_or(false)
+            receive
+                .recv_timeout(std::time::Duration::from_secs(3))
+                .unwrap_or(false)
         } else {
             fs::metadata(root).is_ok()
         };
@@ -195,7 +201,9 @@ impl Resolver {
                 return None;
             }
         }
-        candidates.into_iter().find(|path| fs::metadata(path).is_ok())
+        candidates
+            .into_iter()
+            .find(|path| fs::metadata(path).is_ok())
     }
 
     /// What a folder holds; none if it cannot be listed.
@@ -209,7 +217,10 @@ impl Resolver {
             let mut names: HashMap<String, Vec<OsString>> = HashMap::new();
             for entry in entries.flatten() {
                 let name = entry.file_name();
-                names.entry(fold(&name.to_string_lossy())).or_default().push(name);
+                names
+                    .entry(fold(&name.to_string_lossy()))
+                    .or_default()
+                    .push(name);
             }
             for real in names.values_mut() {
                 real.sort();
@@ -225,11 +236,18 @@ impl Resolver {
 
 /// Whether Windows takes a name for a device, whatever its suffix.
 fn is_device(name: &str) -> bool {
-    let stem = name.split('.').next().unwrap_or(name).trim_end().to_ascii_uppercase();
-    matches!(stem.as_str(), "CON" | "PRN" | "AUX" | "NUL" | "CONIN$" | "CONOUT$")
-        || ((stem.starts_with("COM") || stem.starts_with("LPT"))
-            && stem.len() == 4
-            && stem.ends_with(|c: char| c.is_ascii_digit()))
+    let stem = name
+        .split('.')
+        .next()
+        .unwrap_or(name)
+        .trim_end()
+        .to_ascii_uppercase();
+    matches!(
+        stem.as_str(),
+        "CON" | "PRN" | "AUX" | "NUL" | "CONIN$" | "CONOUT$"
+    ) || ((stem.starts_with("COM") || stem.starts_with("LPT"))
+        && stem.len() == 4
+        && stem.ends_with(|c: char| c.is_ascii_digit()))
 }
 
 #[cfg(test)]

@@ -26,7 +26,9 @@ impl Resolver {
         let mut found: Vec<(Place, String)> = Vec::new();
         if let Some(new) = sheet.relocated(place) {
             match self.target(&new) {
-                Target::Live => found.push((new, "it moved there by the sheet, and exists".to_owned())),
+                Target::Live => {
+                    found.push((new, "it moved there by the sheet, and exists".to_owned()))
+                }
                 Target::Dangling => self.near(&new, &mut found),
                 Target::Unreachable => {}
             }
@@ -66,7 +68,9 @@ impl Resolver {
         let rest = &place.components[depth + 1..];
         let with = |names: &[&str]| {
             let mut candidate = parent.clone();
-            candidate.components.extend(names.iter().map(|name| (*name).to_owned()));
+            candidate
+                .components
+                .extend(names.iter().map(|name| (*name).to_owned()));
             candidate.components.extend(rest.iter().cloned());
             candidate
         };
@@ -74,14 +78,20 @@ impl Resolver {
         // Unpacked without its own folder, or moved up by one.
         let without = with(&[]);
         if !rest.is_empty() && is_live(&without) {
-            found.push((without, format!("it lies one level up, without the folder {missing:?}")));
+            found.push((
+                without,
+                format!("it lies one level up, without the folder {missing:?}"),
+            ));
         }
         let wanted = fold(missing);
         let mut alike = Vec::new();
         for name in self.names_in(&parent) {
             let deeper = with(&[&name, missing]);
             if is_live(&deeper) {
-                found.push((deeper, format!("it lies one level deeper, in the folder {name:?}")));
+                found.push((
+                    deeper,
+                    format!("it lies one level deeper, in the folder {name:?}"),
+                ));
             }
             let score = likeness(&wanted, &fold(&name));
             if score >= ALIKE {
@@ -93,7 +103,10 @@ impl Resolver {
         }
         alike.sort_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.2.cmp(&b.2)));
         found.extend(alike.into_iter().map(|(_, renamed, name)| {
-            (renamed, format!("{name:?} is spelled almost like {missing:?}, and exists"))
+            (
+                renamed,
+                format!("{name:?} is spelled almost like {missing:?}, and exists"),
+            )
         }));
     }
 
@@ -125,7 +138,11 @@ impl Resolver {
 
 /// How alike two folded names are. Blanks, dots and dashes count little.
 fn likeness(a: &str, b: &str) -> f64 {
-    let bare = |name: &str| name.chars().filter(|c| c.is_alphanumeric()).collect::<String>();
+    let bare = |name: &str| {
+        name.chars()
+            .filter(|c| c.is_alphanumeric())
+            .collect::<String>()
+    };
     let (bare_a, bare_b) = (bare(a), bare(b));
     if !bare_a.is_empty() && bare_a == bare_b {
         return 1.0;
@@ -148,20 +165,45 @@ mod tests {
         ];
         let resolver = resolver(folder.path(), &names);
         let mut sheet = Sheet::default();
-        sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
+        sheet
+            .add_move(r"D:\Herbarium=H:\Collections\Herbarium")
+            .unwrap();
         let cases = [
-            (r"H:\Collections\Herbarium\Sheet\2019\0412.tif", r"H:\Collections\Herbarium\Sheets\2019\0412.tif", "almost"),
-            (r"H:\Collections\Herbarium\Labels\print.lbl", r"H:\Collections\Herbarium\Labels\Labels\print.lbl", "deeper"),
-            (r"H:\Collections\Herbarium\Loans\loans.csv", r"H:\Collections\Herbarium\loans.csv", "one level up"),
-            (r"H:\Collections\Herbarium\Sheets\2019\0412.tiff", r"H:\Collections\Herbarium\Sheets\2019\0412.tif", "almost"),
+            (
+                r"H:\Collections\Herbarium\Sheet\2019\0412.tif",
+                r"H:\Collections\Herbarium\Sheets\2019\0412.tif",
+                "almost",
+            ),
+            (
+                r"H:\Collections\Herbarium\Labels\print.lbl",
+                r"H:\Collections\Herbarium\Labels\Labels\print.lbl",
+                "deeper",
+            ),
+            (
+                r"H:\Collections\Herbarium\Loans\loans.csv",
+                r"H:\Collections\Herbarium\loans.csv",
+                "one level up",
+            ),
+            (
+                r"H:\Collections\Herbarium\Sheets\2019\0412.tiff",
+                r"H:\Collections\Herbarium\Sheets\2019\0412.tif",
+                "almost",
+            ),
         ];
         for (written, expected, why) in cases {
             let got = resolver.suggest(&place(written), &sheet);
             assert_eq!(got[0].place, expected, "{written}");
             assert!(got[0].why.contains(why), "{written}: {}", got[0].why);
         }
-        assert!(resolver.suggest(&place(r"H:\Nothing\here"), &sheet).is_empty());
-        assert_eq!(resolver.suggest(&place(r"D:\Herbarium\loans.csv"), &sheet)[0].place, r"H:\Collections\Herbarium\loans.csv");
+        assert!(
+            resolver
+                .suggest(&place(r"H:\Nothing\here"), &sheet)
+                .is_empty()
+        );
+        assert_eq!(
+            resolver.suggest(&place(r"D:\Herbarium\loans.csv"), &sheet)[0].place,
+            r"H:\Collections\Herbarium\loans.csv"
+        );
         assert!(resolver.suggest(&place(r"X:\Nothing"), &sheet).is_empty());
     }
 }

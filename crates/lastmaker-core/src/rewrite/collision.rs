@@ -11,15 +11,25 @@ use crate::scan::{Document, SitePassage};
 use super::intent::Intent;
 
 /// Withdraws every change that would make two names of one scope the same.
-pub(super) fn withdraw_collisions(document: &Document<'_>, sites: &[SitePassage], intents: &mut [Vec<Option<Intent>>]) {
+pub(super) fn withdraw_collisions(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: &mut [Vec<Option<Intent>>],
+) {
     let mut renamed: HashMap<usize, String> = HashMap::new();
     let mut scopes = HashSet::new();
     for (site, of_site) in sites.iter().zip(intents.iter()) {
         let Role::Name { scope, .. } = site.role else {
             continue;
         };
-        let edits: Vec<_> = of_site.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
-        let Ok(edits) = Edits::new(edits) else { continue };
+        let edits: Vec<_> = of_site
+            .iter()
+            .flatten()
+            .flat_map(|intent| intent.edits.clone())
+            .collect();
+        let Ok(edits) = Edits::new(edits) else {
+            continue;
+        };
         if edits.is_empty() {
             continue;
         }
@@ -34,7 +44,10 @@ pub(super) fn withdraw_collisions(document: &Document<'_>, sites: &[SitePassage]
     // The names of the scopes concerned, before and after.
     let mut groups: HashMap<(usize, String), Vec<(usize, String)>> = HashMap::new();
     document.passages(&mut |ordinal, passage| {
-        let Role::Name { scope, ignore_case, .. } = passage.role else {
+        let Role::Name {
+            scope, ignore_case, ..
+        } = passage.role
+        else {
             return;
         };
         if !scopes.contains(&scope) {
@@ -44,9 +57,17 @@ pub(super) fn withdraw_collisions(document: &Document<'_>, sites: &[SitePassage]
         let Ok(chain) = OpenedChain::open(passage.layers, raw.as_bytes()) else {
             return;
         };
-        let key = |name: &str| if ignore_case { fold(name) } else { name.to_owned() };
+        let key = |name: &str| {
+            if ignore_case {
+                fold(name)
+            } else {
+                name.to_owned()
+            }
+        };
         let old = key(chain.content(raw));
-        let new = renamed.get(&ordinal).map_or_else(|| old.clone(), |name| key(name));
+        let new = renamed
+            .get(&ordinal)
+            .map_or_else(|| old.clone(), |name| key(name));
         groups.entry((scope, new)).or_default().push((ordinal, old));
     });
     let mut collided = HashMap::new();
@@ -60,8 +81,15 @@ pub(super) fn withdraw_collisions(document: &Document<'_>, sites: &[SitePassage]
     }
     for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
         if collided.contains_key(&site.ordinal) {
-            for intent in of_site.iter_mut().flatten().filter(|intent| !intent.edits.is_empty()) {
-                intent.withdraw(Standing::Collision, "another entry here has the new name already");
+            for intent in of_site
+                .iter_mut()
+                .flatten()
+                .filter(|intent| !intent.edits.is_empty())
+            {
+                intent.withdraw(
+                    Standing::Collision,
+                    "another entry here has the new name already",
+                );
             }
         }
     }

@@ -32,7 +32,11 @@ pub(super) fn excerpt(text: &str, edits: &[Edit], at: Range<usize>) -> (String, 
             shown.push('\u{2026}');
         }
         shown.push_str(if cut_before { text } else { text.trim_start() });
-        let kept = if cut_after { shown.len() } else { shown.trim_end().len() };
+        let kept = if cut_after {
+            shown.len()
+        } else {
+            shown.trim_end().len()
+        };
         shown.truncate(kept);
         if cut_after {
             shown.push('\u{2026}');
@@ -64,7 +68,9 @@ fn window(text: &str, edits: &[Edit], at: Range<usize>) -> Range<usize> {
         .rev()
         .find(|index| is_break(bytes[*index]))
         .map_or(lowest, |index| index + 1);
-    let mut end = (at.end..highest).find(|index| is_break(bytes[*index])).unwrap_or(highest);
+    let mut end = (at.end..highest)
+        .find(|index| is_break(bytes[*index]))
+        .unwrap_or(highest);
     if at.start - start > AROUND {
         start = at.start - AROUND;
     }
@@ -94,8 +100,16 @@ mod tests {
 
     #[test]
     fn lines_are_shown_whole_or_cut_with_an_ellipsis() {
-        let edit = |span: Range<usize>| vec![Edit { span, with: b"NEW".to_vec() }];
-        assert_eq!(excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9), ("x=OLD;".into(), "x=NEW;".into()));
+        let edit = |span: Range<usize>| {
+            vec![Edit {
+                span,
+                with: b"NEW".to_vec(),
+            }]
+        };
+        assert_eq!(
+            excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9),
+            ("x=OLD;".into(), "x=NEW;".into())
+        );
         let long = format!("{}OLD{}", "\u{e9}".repeat(200), ".".repeat(200));
         let (before, after) = excerpt(&long, &edit(400..403), 400..403);
         assert!(before.starts_with("\u{2026}\u{e9}") && before.ends_with(".\u{2026}"));

@@ -51,7 +51,12 @@ impl Intent {
 }
 
 /// What is to happen to `found`; none if no move touches it.
-pub(super) fn intend(site: &SitePassage, found: &Found, content: &str, sheet: &Sheet) -> Option<Intent> {
+pub(super) fn intend(
+    site: &SitePassage,
+    found: &Found,
+    content: &str,
+    sheet: &Sheet,
+) -> Option<Intent> {
     let end = readings(found, content)[0];
     let place = found.place_until(content, end);
     let relocation = match sheet.decide(found, content) {
@@ -112,14 +117,22 @@ pub(super) fn intend(site: &SitePassage, found: &Found, content: &str, sheet: &S
 
 /// The spellings that would be right where somebody typed single backslashes: of the new
 /// place, if it moves, and of the one that is written.
-pub(crate) fn spelled_right(site: &SitePassage, found: &Found, written: &str, new_place: Option<&Place>) -> Vec<Suggestion> {
+pub(crate) fn spelled_right(
+    site: &SitePassage,
+    found: &Found,
+    written: &str,
+    new_place: Option<&Place>,
+) -> Vec<Suggestion> {
     let Some(layer) = site.layers.first() else {
         return Vec::new();
     };
     let new = new_place
         .and_then(|place| found.spelling.write(place).ok())
         .map(|text| (text, "the new place with its backslashes doubled"));
-    let same = (written.to_owned(), "the same place with its backslashes doubled");
+    let same = (
+        written.to_owned(),
+        "the same place with its backslashes doubled",
+    );
     new.into_iter()
         .chain([same])
         .filter_map(|(text, why)| {
@@ -133,7 +146,12 @@ pub(crate) fn spelled_right(site: &SitePassage, found: &Found, written: &str, ne
 
 /// The edits of the content that put the new place where the old one stands, and whether
 /// they add quotes.
-fn change(found: &Found, content: &str, relocation: &Relocation, end: usize) -> Result<(Vec<Edit>, bool), String> {
+fn change(
+    found: &Found,
+    content: &str,
+    relocation: &Relocation,
+    end: usize,
+) -> Result<(Vec<Edit>, bool), String> {
     let to = &relocation.to;
     let mut with = found.spelling.write(to).map_err(|why| why.to_string())?;
     let tail = &content[relocation.end..end];
@@ -149,9 +167,16 @@ fn change(found: &Found, content: &str, relocation: &Relocation, end: usize) -> 
     if crosses {
         let beyond = &content[end..found.hard_end.max(end)];
         if found.firm_end.is_none() && beyond.contains(['\\', '/']) {
-            return Err("where the path ends is not clear, and its separators must turn".to_owned());
+            return Err(
+                "where the path ends is not clear, and its separators must turn".to_owned(),
+            );
         }
-        edits.extend(turned(content, relocation.end..end, separator, found.root.is_windows()));
+        edits.extend(turned(
+            content,
+            relocation.end..end,
+            separator,
+            found.root.is_windows(),
+        ));
     }
     let quotes = found.bare_argument && with.contains(char::is_whitespace);
     if quotes {
@@ -161,7 +186,11 @@ fn change(found: &Found, content: &str, relocation: &Relocation, end: usize) -> 
         let firm = found.firm_end.unwrap_or(end).max(relocation.end);
         with.insert(0, '"');
         // A backslash before the closing quote would escape it.
-        let backslashes = content[relocation.end..firm].bytes().rev().take_while(|b| *b == b'\\').count();
+        let backslashes = content[relocation.end..firm]
+            .bytes()
+            .rev()
+            .take_while(|b| *b == b'\\')
+            .count();
         let close = format!("{}\"", "\\".repeat(backslashes));
         if firm == relocation.end {
             with.push_str(&close);
@@ -180,13 +209,21 @@ fn change(found: &Found, content: &str, relocation: &Relocation, end: usize) -> 
 }
 
 /// Edits that turn the separators of a tail.
-fn turned(content: &str, tail: std::ops::Range<usize>, separator: char, windows: bool) -> Vec<Edit> {
+fn turned(
+    content: &str,
+    tail: std::ops::Range<usize>,
+    separator: char,
+    windows: bool,
+) -> Vec<Edit> {
     let parts = |b: u8| b == b'/' || (windows && b == b'\\');
     let bytes = content.as_bytes();
     let mut edits = Vec::new();
     let mut at = tail.start;
     while at < tail.end {
-        let run = bytes[at..tail.end].iter().take_while(|b| parts(**b)).count();
+        let run = bytes[at..tail.end]
+            .iter()
+            .take_while(|b| parts(**b))
+            .count();
         if run > 0 {
             edits.push(Edit {
                 span: at..at + run,

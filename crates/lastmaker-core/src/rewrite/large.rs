@@ -101,7 +101,10 @@ pub fn plan_large<R: Read>(
 }
 
 fn new_key(intent: &Intent) -> String {
-    intent.new_place.as_ref().map_or_else(String::new, crate::place::Place::key)
+    intent
+        .new_place
+        .as_ref()
+        .map_or_else(String::new, crate::place::Place::key)
 }
 
 /// One decoded window.
@@ -130,7 +133,9 @@ impl Window<'_> {
     }
 
     fn key(&self, found: &crate::place::Found) -> String {
-        found.place_until(self.text, readings(found, self.text)[0]).key()
+        found
+            .place_until(self.text, readings(found, self.text)[0])
+            .key()
     }
 
     fn site(&self) -> SitePassage {
@@ -148,11 +153,18 @@ impl Window<'_> {
     }
 
     /// What is to happen to `found`; its edits, lifted to the file, go to `all`.
-    fn intent(&self, found: &crate::place::Found, sheet: &Sheet, all: &mut Vec<Edit>) -> Option<Intent> {
+    fn intent(
+        &self,
+        found: &crate::place::Found,
+        sheet: &Sheet,
+        all: &mut Vec<Edit>,
+    ) -> Option<Intent> {
         let mut intent = intend(&self.site(), found, self.text, sheet)?;
         match self.lift(&intent.edits) {
             Ok(lifted) => all.extend(lifted),
-            Err(why @ Unfit::NoSuchLetter { .. }) => intent.withdraw(Standing::Sealed, why.to_string()),
+            Err(why @ Unfit::NoSuchLetter { .. }) => {
+                intent.withdraw(Standing::Sealed, why.to_string())
+            }
             Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
         }
         Some(intent)
@@ -166,7 +178,8 @@ impl Window<'_> {
             .map(|edit| {
                 let with = std::str::from_utf8(&edit.with).map_err(|_| Unfit::InsideUnit)?;
                 Ok(Edit {
-                    span: self.base + self.outer(edit.span.start)..self.base + self.outer(edit.span.end),
+                    span: self.base + self.outer(edit.span.start)
+                        ..self.base + self.outer(edit.span.end),
                     with: self.encoding.encode(with)?,
                 })
             })
@@ -192,7 +205,11 @@ impl Window<'_> {
         let lines_before = memchr::memchr_iter(b'\n', &self.text.as_bytes()[..found.start]).count();
         let line_start = self.text[..found.start].rfind('\n').map_or(0, |at| at + 1);
         let letters = self.text[line_start..found.start].chars().count();
-        let column = if lines_before == 0 { self.column + letters } else { letters };
+        let column = if lines_before == 0 {
+            self.column + letters
+        } else {
+            letters
+        };
         PlannedReference {
             site: String::new(),
             line: self.line + lines_before,
@@ -222,7 +239,10 @@ fn windows(
     let mut encoding: Option<(Encoding, usize)> = None;
     loop {
         let wanted = (core_start + CORE + MARGIN).saturating_sub(base + buffer.len());
-        let read = source.by_ref().take(wanted as u64).read_to_end(&mut buffer)?;
+        let read = source
+            .by_ref()
+            .take(wanted as u64)
+            .read_to_end(&mut buffer)?;
         let at_end = read < wanted;
         let (encoding, mark) = match encoding {
             Some(known) => known,
@@ -237,10 +257,18 @@ fn windows(
             }
         };
         let wide = matches!(encoding, Encoding::Utf16Le | Encoding::Utf16Be);
-        let skip = if base == 0 { mark } else { first_boundary(&buffer, wide, base - mark) };
+        let skip = if base == 0 {
+            mark
+        } else {
+            first_boundary(&buffer, wide, base - mark)
+        };
         let raw = &buffer[skip..];
         let text = encoding.decode(raw);
-        let core_end = if at_end { usize::MAX } else { core_start + CORE };
+        let core_end = if at_end {
+            usize::MAX
+        } else {
+            core_start + CORE
+        };
         let inner = |file_offset: usize| -> usize {
             let target = file_offset.saturating_sub(base + skip).min(raw.len());
             if text.len() == raw.len() {
@@ -296,7 +324,11 @@ fn first_boundary(bytes: &[u8], wide: bool, behind_mark: usize) -> usize {
     if wide {
         return behind_mark % 2;
     }
-    bytes.iter().take(3).take_while(|b| (0x80..0xc0).contains(*b)).count()
+    bytes
+        .iter()
+        .take(3)
+        .take_while(|b| (0x80..0xc0).contains(*b))
+        .count()
 }
 
 /// Hashes what is read through it.
@@ -374,7 +406,9 @@ impl<R: Read> Read for SplicedReader<'_, R> {
                     self.next = self.edits.next();
                 }
                 next => {
-                    let room = next.map_or(buffer.len(), |edit| buffer.len().min(edit.span.start - self.at));
+                    let room = next.map_or(buffer.len(), |edit| {
+                        buffer.len().min(edit.span.start - self.at)
+                    });
                     let read = self.inner.read(&mut buffer[..room])?;
                     self.at += read;
                     return Ok(read);
@@ -392,15 +426,24 @@ mod tests {
 
     fn planned(bytes: &[u8]) -> Option<LargePlan> {
         let mut sheet = Sheet::default();
-        sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
-        let options = PlanOptions { sheet: &sheet, encoding: None };
+        sheet
+            .add_move(r"D:\Herbarium=H:\Collections\Herbarium")
+            .unwrap();
+        let options = PlanOptions {
+            sheet: &sheet,
+            encoding: None,
+        };
         plan_large(|| Ok(bytes), options).unwrap()
     }
 
     #[test]
     fn places_at_the_border_of_two_windows() {
         for encoding in [Encoding::Utf8, Encoding::Utf16Le] {
-            let mark = if encoding == Encoding::Utf16Le { "\u{feff}" } else { "" };
+            let mark = if encoding == Encoding::Utf16Le {
+                "\u{feff}"
+            } else {
+                ""
+            };
             let text = |place: &str| {
                 let mut text = String::from(mark);
                 text.push_str("first\n");
@@ -413,11 +456,18 @@ mod tests {
             let old = text(r"D:\Herbarium");
             let plan = planned(&old).unwrap();
             assert_eq!(plan.references.len(), 4);
-            assert!(plan.references.iter().all(|r| r.line == 2 && r.standing == Standing::ToMove));
+            assert!(
+                plan.references
+                    .iter()
+                    .all(|r| r.line == 2 && r.standing == Standing::ToMove)
+            );
             assert_eq!(plan.references[0].column, (CORE - 8) / 4 * 2 + 2);
             let new = splice(&old, &plan.edits);
             assert!(new == text(r"H:\Collections\Herbarium"));
-            assert_eq!((plan.before, plan.after), (blake3::hash(&old), blake3::hash(&new)));
+            assert_eq!(
+                (plan.before, plan.after),
+                (blake3::hash(&old), blake3::hash(&new))
+            );
             assert_eq!(plan.new_size, new.len() as u64);
         }
         assert!(planned(b"\0\x01\x02\x03\0\0binary").is_none());

@@ -65,7 +65,12 @@ pub struct DocumentPlan {
 }
 
 /// Plans the rewrite of one document.
-pub fn plan(document: &Document<'_>, bytes: &[u8], file_name: &str, options: PlanOptions<'_>) -> DocumentPlan {
+pub fn plan(
+    document: &Document<'_>,
+    bytes: &[u8],
+    file_name: &str,
+    options: PlanOptions<'_>,
+) -> DocumentPlan {
     let sheet = options.sheet;
     let finder = Finder {
         variables: &sheet.variables,
@@ -77,7 +82,10 @@ pub fn plan(document: &Document<'_>, bytes: &[u8], file_name: &str, options: Pla
         .iter()
         .map(|site| {
             let content = site.chain.content(document.raw(&site.span));
-            site.finds.iter().map(|found| intend(site, found, content, sheet)).collect()
+            site.finds
+                .iter()
+                .map(|found| intend(site, found, content, sheet))
+                .collect()
         })
         .collect();
     withdraw_unfit(document, &sites, &mut intents);
@@ -106,7 +114,15 @@ pub fn plan(document: &Document<'_>, bytes: &[u8], file_name: &str, options: Pla
             }
         };
         let new = splice(bytes, &lifted);
-        match prove(document, &new, file_name, options.encoding, &sites, &intents, finder) {
+        match prove(
+            document,
+            &new,
+            file_name,
+            options.encoding,
+            &sites,
+            &intents,
+            finder,
+        ) {
             Ok(()) => {
                 outcome = Some((text_edits, lifted, new));
                 left = None;
@@ -147,7 +163,11 @@ pub fn plan(document: &Document<'_>, bytes: &[u8], file_name: &str, options: Pla
 
 /// Withdraws what the passage's layers or the file's encoding cannot express, and of two
 /// changes that overlap the second.
-fn withdraw_unfit(document: &Document<'_>, sites: &[SitePassage], intents: &mut [Vec<Option<Intent>>]) {
+fn withdraw_unfit(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: &mut [Vec<Option<Intent>>],
+) {
     for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
         let raw = document.raw(&site.span);
         let mut kept: Vec<Edit> = Vec::new();
@@ -155,14 +175,19 @@ fn withdraw_unfit(document: &Document<'_>, sites: &[SitePassage], intents: &mut 
             if intent.edits.is_empty() {
                 continue;
             }
-            let posix = intent.new_place.as_ref().is_some_and(|place| place.root == Root::Posix);
+            let posix = intent
+                .new_place
+                .as_ref()
+                .is_some_and(|place| place.root == Root::Posix);
             let alone = Edits::new(intent.edits.clone()).map_err(|_| Unfit::Overlap);
             let fits = alone
                 .and_then(|edits| site.chain.lift(raw.as_bytes(), edits))
                 .and_then(|lifted| {
                     let encoding = effective(document.text.encoding, posix);
                     lifted.as_slice().iter().try_for_each(|edit| {
-                        encoding.encode(&String::from_utf8_lossy(&edit.with)).map(drop)
+                        encoding
+                            .encode(&String::from_utf8_lossy(&edit.with))
+                            .map(drop)
                     })
                 })
                 .and_then(|()| {
@@ -171,7 +196,9 @@ fn withdraw_unfit(document: &Document<'_>, sites: &[SitePassage], intents: &mut 
                 });
             match fits {
                 Ok(()) => kept.extend(intent.edits.iter().cloned()),
-                Err(why @ Unfit::NoSuchLetter { .. }) => intent.withdraw(Standing::Sealed, why.to_string()),
+                Err(why @ Unfit::NoSuchLetter { .. }) => {
+                    intent.withdraw(Standing::Sealed, why.to_string())
+                }
                 Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
             }
         }
@@ -195,7 +222,12 @@ fn settled(document: &Document<'_>, intents: &[Vec<Option<Intent>>]) -> Settled 
         .flatten()
         .flatten()
         .filter(|intent| !intent.edits.is_empty())
-        .any(|intent| intent.new_place.as_ref().is_some_and(|place| place.root == Root::Posix));
+        .any(|intent| {
+            intent
+                .new_place
+                .as_ref()
+                .is_some_and(|place| place.root == Root::Posix)
+        });
     Settled(effective(document.text.encoding, posix))
 }
 
@@ -210,10 +242,18 @@ impl Settled {
 }
 
 /// The edits of the document's text that all the changes make together.
-fn text_edits(document: &Document<'_>, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -> Result<Edits, Unfit> {
+fn text_edits(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: &[Vec<Option<Intent>>],
+) -> Result<Edits, Unfit> {
     let mut all = Vec::new();
     for (site, of_site) in sites.iter().zip(intents) {
-        let inner: Vec<Edit> = of_site.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
+        let inner: Vec<Edit> = of_site
+            .iter()
+            .flatten()
+            .flat_map(|intent| intent.edits.clone())
+            .collect();
         if inner.is_empty() {
             continue;
         }
@@ -240,7 +280,11 @@ fn describe(
         let content = site.chain.content(raw);
         // Hex digits tell nobody anything: there the decoded text is shown.
         let decoded = site.chain.names().count() > 1;
-        let inner: Vec<Edit> = of_site.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
+        let inner: Vec<Edit> = of_site
+            .iter()
+            .flatten()
+            .flat_map(|intent| intent.edits.clone())
+            .collect();
         for (found, intent) in site.finds.iter().zip(of_site) {
             let Some(intent) = intent else { continue };
             let outer = site.span.start + site.chain.outer_offset(found.start);

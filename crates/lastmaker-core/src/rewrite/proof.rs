@@ -27,7 +27,8 @@ pub(super) fn prove(
     finder: Finder<'_>,
 ) -> Result<(), Flaw> {
     let whole = |why: &str| Flaw::Document(why.to_owned());
-    let again = Document::open(new, file_name, forced).ok_or_else(|| whole("the new copy is no text"))?;
+    let again =
+        Document::open(new, file_name, forced).ok_or_else(|| whole("the new copy is no text"))?;
     let encodings = (old.text.encoding, again.text.encoding);
     let same_encoding = encodings.0 == encodings.1
         // A letter that was the first outside ASCII settles what was open before.
@@ -52,7 +53,9 @@ pub(super) fn prove(
             return;
         };
         let changed = match sites_left.next_if(|(_, site)| site.ordinal == ordinal) {
-            Some((index, _)) if intents[index].iter().flatten().any(|i| !i.edits.is_empty()) => Some(index),
+            Some((index, _)) if intents[index].iter().flatten().any(|i| !i.edits.is_empty()) => {
+                Some(index)
+            }
             _ => None,
         };
         let raw = again.raw(span);
@@ -61,7 +64,15 @@ pub(super) fn prove(
                 Err(whole("a passage that was not to change would be another"))
             }
             None => Ok(()),
-            Some(index) => prove_site(old, index, &sites[index], &intents[index], passage.layers, raw, finder),
+            Some(index) => prove_site(
+                old,
+                index,
+                &sites[index],
+                &intents[index],
+                passage.layers,
+                raw,
+                finder,
+            ),
         };
         flaw = outcome.err();
     });
@@ -82,7 +93,11 @@ fn prove_site(
     finder: Finder<'_>,
 ) -> Result<(), Flaw> {
     let content = site.chain.content(old.raw(&site.span));
-    let edits: Vec<_> = intents.iter().flatten().flat_map(|intent| intent.edits.clone()).collect();
+    let edits: Vec<_> = intents
+        .iter()
+        .flatten()
+        .flat_map(|intent| intent.edits.clone())
+        .collect();
     let first = intents
         .iter()
         .position(|intent| intent.as_ref().is_some_and(|i| !i.edits.is_empty()))
@@ -105,10 +120,16 @@ fn prove_site(
         };
         let start = edits.moved_end(site.finds[which].start) + usize::from(intent.quotes);
         let end = edits.moved_end(intent.end);
-        let names_it = finds.iter().find(|found| found.start == start).is_some_and(|found| {
-            let place = found.place_until(got, end);
-            intent.new_place.as_ref().is_some_and(|new| new.same(&place))
-        });
+        let names_it = finds
+            .iter()
+            .find(|found| found.start == start)
+            .is_some_and(|found| {
+                let place = found.place_until(got, end);
+                intent
+                    .new_place
+                    .as_ref()
+                    .is_some_and(|new| new.same(&place))
+            });
         if !names_it {
             return Err(Flaw::Reference(index, which));
         }

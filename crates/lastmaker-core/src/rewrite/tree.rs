@@ -130,7 +130,11 @@ impl TreePlan {
         PlanReport {
             schema: SCHEMA,
             command,
-            references: self.files.iter().flat_map(|file| &file.references).collect(),
+            references: self
+                .files
+                .iter()
+                .flat_map(|file| &file.references)
+                .collect(),
             left: &self.left,
             totals: &self.totals,
         }
@@ -139,7 +143,8 @@ impl TreePlan {
     /// Whether a person has to look at something.
     pub fn has_findings(&self) -> bool {
         let totals = &self.totals;
-        let wanting = totals.doubtful + totals.malformed + totals.sealed + totals.collision + totals.notices;
+        let wanting =
+            totals.doubtful + totals.malformed + totals.sealed + totals.collision + totals.notices;
         wanting > 0 || !self.left.is_empty()
     }
 }
@@ -150,7 +155,11 @@ pub fn plan_tree(job: &Job<'_>, ledger: &Ledger, again: bool) -> TreePlan {
     let sieve = Sieve::new(job.sheet, job.thorough);
     let repeatable = job.sheet.is_repeatable();
     let walked = job.walk(&sieve, |entry| {
-        let earlier = if repeatable { None } else { earlier(ledger, entry.path) };
+        let earlier = if repeatable {
+            None
+        } else {
+            earlier(ledger, entry.path)
+        };
         plan_file(job, entry, earlier, again)
     });
     let mut left = left_by_scan(&walked.faults);
@@ -240,13 +249,22 @@ fn plan_file(
             withdraw(plan, why);
         }
         plan.moves = done;
-        plan.moves.extend(sheet.moves.iter().map(crate::sheet::Move::identity));
+        plan.moves
+            .extend(sheet.moves.iter().map(crate::sheet::Move::identity));
     }
     Ok(Some(file))
 }
 
-fn read_and_plan(job: &Job<'_>, entry: &Entry<'_>, options: PlanOptions<'_>) -> Result<Option<Planned>, String> {
-    let name = entry.path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+fn read_and_plan(
+    job: &Job<'_>,
+    entry: &Entry<'_>,
+    options: PlanOptions<'_>,
+) -> Result<Option<Planned>, String> {
+    let name = entry
+        .path
+        .file_name()
+        .map(|name| name.to_string_lossy().into_owned())
+        .unwrap_or_default();
     let left = |why: &str| {
         Ok(Some(Planned::Left(LeftFile {
             file: entry.path.to_string_lossy().into_owned(),
@@ -260,7 +278,14 @@ fn read_and_plan(job: &Job<'_>, entry: &Entry<'_>, options: PlanOptions<'_>) -> 
             return left("it is too large to be read as anything but text, and is not text");
         };
         let references = convert(entry.path, "plain-text", large.references);
-        return finish(entry, "plain-text", large.encoding, references, large.edits, (large.before, large.after));
+        return finish(
+            entry,
+            "plain-text",
+            large.encoding,
+            references,
+            large.edits,
+            (large.before, large.after),
+        );
     };
     let Some(document) = open_document(content, entry.path, job.encoding) else {
         return if names_old_place(options.sheet, content) {
@@ -277,7 +302,14 @@ fn read_and_plan(job: &Job<'_>, entry: &Entry<'_>, options: PlanOptions<'_>) -> 
     let after = plan.new.as_deref().map_or(before, blake3::hash);
     let references = convert(entry.path, document.format.name(), plan.references);
     let encoding = document.text.encoding.name();
-    finish(entry, document.format.name(), encoding, references, plan.edits, (before, after))
+    finish(
+        entry,
+        document.format.name(),
+        encoding,
+        references,
+        plan.edits,
+        (before, after),
+    )
 }
 
 fn finish(
@@ -311,7 +343,9 @@ fn finish(
         let opened = File::open(entry.path).map_err(|error| explain(&error))?;
         let metadata = opened.metadata().map_err(|error| explain(&error))?;
         file.read_only = metadata.permissions().readonly();
-        file.identity = platform::identity(&opened).ok().filter(|(_, names)| *names > 1);
+        file.identity = platform::identity(&opened)
+            .ok()
+            .filter(|(_, names)| *names > 1);
     }
     Ok(Some(Planned::File(Box::new(file))))
 }
@@ -319,11 +353,15 @@ fn finish(
 /// Whether bytes that are no text name an old place all the same.
 fn names_old_place(sheet: &Sheet, content: &[u8]) -> bool {
     let finder = crate::place::Finder::default();
-    [Encoding::WINDOWS_1252, Encoding::Utf16Le].iter().any(|encoding| {
-        let text = encoding.decode(content);
-        let finds = finder.find(&text, Hint::default());
-        finds.iter().any(|found| !matches!(sheet.decide(found, &text), Decision::Elsewhere))
-    })
+    [Encoding::WINDOWS_1252, Encoding::Utf16Le]
+        .iter()
+        .any(|encoding| {
+            let text = encoding.decode(content);
+            let finds = finder.find(&text, Hint::default());
+            finds
+                .iter()
+                .any(|found| !matches!(sheet.decide(found, &text), Decision::Elsewhere))
+        })
 }
 
 fn convert(path: &Path, format: &'static str, planned: Vec<PlannedReference>) -> Vec<Reference> {
@@ -377,7 +415,10 @@ fn join_names(files: &mut Vec<FilePlan>) {
     for group in groups.into_values() {
         let names = files[group[0]].identity.map_or(1, |(_, names)| names);
         if group.len() as u64 == names {
-            let links = group[1..].iter().map(|other| files[*other].canonical.clone()).collect();
+            let links = group[1..]
+                .iter()
+                .map(|other| files[*other].canonical.clone())
+                .collect();
             files[group[0]].links = links;
             drop.extend_from_slice(&group[1..]);
         } else {
@@ -401,18 +442,26 @@ fn join_names(files: &mut Vec<FilePlan>) {
 fn resolve_new_places(job: &Job<'_>, files: &mut [FilePlan], totals: &mut PlanTotals) {
     let mut seen: HashMap<String, Target> = HashMap::new();
     for reference in files.iter_mut().flat_map(|file| &mut file.references) {
-        let Some(new) = reference.new_place.as_ref().and_then(|new| crate::place::Place::parse(new).ok()) else {
+        let Some(new) = reference
+            .new_place
+            .as_ref()
+            .and_then(|new| crate::place::Place::parse(new).ok())
+        else {
             continue;
         };
-        let target = *seen.entry(new.key()).or_insert_with(|| job.resolver.target(&new));
+        let target = *seen
+            .entry(new.key())
+            .or_insert_with(|| job.resolver.target(&new));
         reference.new_target = Some(target);
     }
     // Only places that are really to be written count.
     let mut counted: HashMap<&str, Target> = HashMap::new();
     for reference in files.iter().flat_map(|file| &file.references) {
-        if let (Standing::ToMove, Some(new), Some(target)) =
-            (reference.standing, reference.new_place.as_deref(), reference.new_target)
-        {
+        if let (Standing::ToMove, Some(new), Some(target)) = (
+            reference.standing,
+            reference.new_place.as_deref(),
+            reference.new_target,
+        ) {
             counted.insert(new, target);
         }
     }

@@ -60,14 +60,19 @@ impl<'a> Document<'a> {
     /// Yields every passage in order.
     pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> bool {
         let mut ordinal = 0;
-        self.format.passages(&self.text.content, self.text.encoding, &mut |passage| {
-            each(ordinal, passage);
-            ordinal += 1;
-        })
+        self.format
+            .passages(&self.text.content, self.text.encoding, &mut |passage| {
+                each(ordinal, passage);
+                ordinal += 1;
+            })
     }
 
     /// The passages in which `finder` finds places that `keep` wants, in order.
-    pub fn sites(&self, finder: Finder<'_>, mut keep: impl FnMut(&Found, &str) -> bool) -> Vec<SitePassage> {
+    pub fn sites(
+        &self,
+        finder: Finder<'_>,
+        mut keep: impl FnMut(&Found, &str) -> bool,
+    ) -> Vec<SitePassage> {
         let mut sites = Vec::new();
         let none: Layers = Arc::new([]);
         self.passages(&mut |ordinal, passage| {
@@ -123,7 +128,11 @@ mod tests {
         for site in document.sites(Finder::default(), |_, _| true) {
             let content = site.chain.content(document.raw(&site.span));
             for found in &site.finds {
-                all.push(format!("{} {}", site.site, found.place_until(content, found.hard_end)));
+                all.push(format!(
+                    "{} {}",
+                    site.site,
+                    found.place_until(content, found.hard_end)
+                ));
             }
         }
         all
@@ -131,9 +140,15 @@ mod tests {
 
     #[test]
     fn places_behind_their_layers() {
-        let json = br#"{"root": "D:\\Herbarium\\Gr\u00f6n", "n": 1, "l": ["\\\\mossbank\\press\\x"]}"#;
-        assert_eq!(places(json, "a.json"), ["root D:\\Herbarium\\Gr\u{f6}n", r"l[0] \\mossbank\press\x"]);
-        let utf16 = Encoding::Utf16Le.encode("\u{feff}root=D:\\Herbarium\\x\r\n").unwrap();
+        let json =
+            br#"{"root": "D:\\Herbarium\\Gr\u00f6n", "n": 1, "l": ["\\\\mossbank\\press\\x"]}"#;
+        assert_eq!(
+            places(json, "a.json"),
+            ["root D:\\Herbarium\\Gr\u{f6}n", r"l[0] \\mossbank\press\x"]
+        );
+        let utf16 = Encoding::Utf16Le
+            .encode("\u{feff}root=D:\\Herbarium\\x\r\n")
+            .unwrap();
         assert_eq!(places(&utf16, "a.ini"), [r" D:\Herbarium\x"]);
         let registry = b"Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n\
             \"b\"=hex(2):44,00,3a,00,5c,00,78,00,00,00\r\n";

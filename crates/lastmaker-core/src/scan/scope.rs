@@ -36,7 +36,11 @@ impl Scope {
         Ok(Self {
             paths,
             skip: globs(skip)?,
-            only: if only.is_empty() { None } else { Some(globs(only)?) },
+            only: if only.is_empty() {
+                None
+            } else {
+                Some(globs(only)?)
+            },
             own: Vec::new(),
         })
     }
@@ -48,7 +52,8 @@ impl Scope {
             let parent = absolute.parent()?.canonicalize().ok()?;
             Some(parent.join(absolute.file_name()?))
         };
-        self.own.extend(path.canonicalize().ok().or_else(yet_to_be_made));
+        self.own
+            .extend(path.canonicalize().ok().or_else(yet_to_be_made));
     }
 
     /// Whether the path below a root is left out. Folders are never left out by `only`.
@@ -56,7 +61,11 @@ impl Scope {
         if !self.skip.is_empty() && self.skip.is_match(below_root) {
             return true;
         }
-        !is_folder && self.only.as_ref().is_some_and(|only| !only.is_match(below_root))
+        !is_folder
+            && self
+                .only
+                .as_ref()
+                .is_some_and(|only| !only.is_match(below_root))
     }
 }
 
@@ -88,10 +97,14 @@ fn globs(patterns: &[String]) -> Result<GlobSet, GlobFault> {
 /// Whether a file keeps history rather than settings: logs, backups and recycle bins are
 /// counted but not rewritten.
 pub(super) fn is_history(below_root: &Path) -> bool {
-    let name = below_root.file_name().map(|name| name.to_string_lossy().to_lowercase());
+    let name = below_root
+        .file_name()
+        .map(|name| name.to_string_lossy().to_lowercase());
     let by_name = name.is_some_and(|name| {
         name.ends_with('~')
-            || [".bak", ".old", ".log", ".orig"].iter().any(|suffix| name.ends_with(suffix))
+            || [".bak", ".old", ".log", ".orig"]
+                .iter()
+                .any(|suffix| name.ends_with(suffix))
     });
     by_name
         || below_root.components().any(|component| {
@@ -118,16 +131,30 @@ mod tests {
         ];
         for (glob, path, expected) in cases {
             let scope = Scope::new(vec![], &[glob.to_owned()], &[]).unwrap();
-            assert_eq!(scope.leaves_out(Path::new(path), false), expected, "{glob} {path}");
+            assert_eq!(
+                scope.leaves_out(Path::new(path), false),
+                expected,
+                "{glob} {path}"
+            );
             let only = Scope::new(vec![], &[], &[glob.to_owned()]).unwrap();
-            assert_eq!(only.leaves_out(Path::new(path), false), !expected, "{glob} {path}");
+            assert_eq!(
+                only.leaves_out(Path::new(path), false),
+                !expected,
+                "{glob} {path}"
+            );
         }
         assert!(Scope::new(vec![], &["[".to_owned()], &[]).is_err());
     }
 
     #[test]
     fn history_is_told_by_name() {
-        for path in ["a/x.log", "x.INI.bak", "x~", "$RECYCLE.BIN/s/x.ini", ".Trash-1000/files/x"] {
+        for path in [
+            "a/x.log",
+            "x.INI.bak",
+            "x~",
+            "$RECYCLE.BIN/s/x.ini",
+            ".Trash-1000/files/x",
+        ] {
             assert!(is_history(Path::new(path)), "{path}");
         }
         for path in ["a/x.ini", "logs/x.json", "catalog"] {

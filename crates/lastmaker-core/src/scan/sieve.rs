@@ -70,7 +70,9 @@ impl Automaton {
         match self {
             Self::Open => None,
             Self::Packed(searcher) => searcher.find_in(bytes, span).map(|found| found.start()),
-            Self::General(automaton) => automaton.find(Input::new(bytes).span(span)).map(|found| found.start()),
+            Self::General(automaton) => automaton
+                .find(Input::new(bytes).span(span))
+                .map(|found| found.start()),
         }
     }
 }
@@ -106,7 +108,11 @@ impl Sieve {
             let letters = &sign.text[offset..(offset + WINDOW).min(sign.text.len())];
             for wide in [false, true] {
                 // Two letters of UTF-16 are four bytes already.
-                let used = if wide { &letters[..letters.len().min(2)] } else { letters };
+                let used = if wide {
+                    &letters[..letters.len().min(2)]
+                } else {
+                    letters
+                };
                 patterns.extend(cases(used, wide));
                 windows.push(Window {
                     sign: index,
@@ -147,7 +153,11 @@ impl Sieve {
         let mut at = 0;
         while let Some(start) = self.automaton.next(bytes, at) {
             // Other windows may begin at the same place, so every one is compared.
-            if self.windows.iter().any(|window| self.whole_sign_at(bytes, start, *window)) {
+            if self
+                .windows
+                .iter()
+                .any(|window| self.whole_sign_at(bytes, start, *window))
+            {
                 return true;
             }
             at = start + 1;
@@ -162,12 +172,18 @@ impl Sieve {
             return false;
         };
         let drive = sign.last() == Some(&b':');
-        if drive && first.checked_sub(1).is_some_and(|before| bytes[before].is_ascii_alphanumeric()) {
+        if drive
+            && first
+                .checked_sub(1)
+                .is_some_and(|before| bytes[before].is_ascii_alphanumeric())
+        {
             return false;
         }
         sign.iter().enumerate().all(|(index, letter)| {
             let at = first + index * step;
-            bytes.get(at).is_some_and(|b| b.to_ascii_lowercase() == *letter)
+            bytes
+                .get(at)
+                .is_some_and(|b| b.to_ascii_lowercase() == *letter)
                 && (!window.wide || index + 1 == sign.len() || bytes.get(at + 1) == Some(&0))
         })
     }
@@ -276,19 +292,37 @@ mod tests {
 
     #[test]
     fn signs_in_every_case_and_byte_order() {
-        let sieve = sieve(&[r"D:\Herbarium=H:\Collections", r"\\mossbank\press=\\fernhall\press"]);
-        for text in [r"D:\Herbarium", "d:/HERBARIUM", r"x D:\\hERBARIUm\\y", r"\\MossBank\press"] {
+        let sieve = sieve(&[
+            r"D:\Herbarium=H:\Collections",
+            r"\\mossbank\press=\\fernhall\press",
+        ]);
+        for text in [
+            r"D:\Herbarium",
+            "d:/HERBARIUM",
+            r"x D:\\hERBARIUm\\y",
+            r"\\MossBank\press",
+        ] {
             for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
-                assert!(sieve.lets_through(&encoding.encode(text).unwrap()), "{text}");
+                assert!(
+                    sieve.lets_through(&encoding.encode(text).unwrap()),
+                    "{text}"
+                );
             }
         }
         for text in ["D:\\Herb", "her barium", "mossban", ""] {
             for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
-                assert!(!sieve.lets_through(&encoding.encode(text).unwrap()), "{text}");
+                assert!(
+                    !sieve.lets_through(&encoding.encode(text).unwrap()),
+                    "{text}"
+                );
             }
         }
         assert!(Sieve::must_read(b"REGEDIT4\r\n"));
-        assert!(Sieve::must_read(&Encoding::Utf16Le.encode("\u{feff}Windows Registry Editor").unwrap()));
+        assert!(Sieve::must_read(
+            &Encoding::Utf16Le
+                .encode("\u{feff}Windows Registry Editor")
+                .unwrap()
+        ));
     }
 
     #[test]

@@ -125,7 +125,9 @@ pub fn walk<T: Send>(
 }
 
 fn in_order<T>(collected: Mutex<Vec<(Order, T)>>) -> Vec<T> {
-    let mut all = collected.into_inner().unwrap_or_else(|poisoned| poisoned.into_inner());
+    let mut all = collected
+        .into_inner()
+        .unwrap_or_else(|poisoned| poisoned.into_inner());
     all.sort_by(|a, b| a.0.cmp(&b.0));
     all.into_iter().map(|(_, item)| item).collect()
 }
@@ -155,14 +157,20 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             match fs::metadata(root) {
                 Ok(metadata) if metadata.is_dir() => {
                     let canonical = root.canonicalize().unwrap_or_else(|_| root.clone());
-                    tasks.spawn(move |tasks| self.folder(tasks, *index, root, root.clone(), canonical));
+                    tasks.spawn(move |tasks| {
+                        self.folder(tasks, *index, root, root.clone(), canonical)
+                    });
                 }
                 Ok(metadata) if metadata.is_file() => {
                     let target = root.canonicalize().unwrap_or_else(|_| root.clone());
                     if self.is_own(&target) {
                         continue;
                     }
-                    let path = if root.is_symlink() { target } else { root.clone() };
+                    let path = if root.is_symlink() {
+                        target
+                    } else {
+                        root.clone()
+                    };
                     tasks.spawn(move |_| self.file(*index, Path::new(""), &path, None));
                 }
                 Ok(_) => self.fault(
@@ -202,16 +210,20 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             Ok(listing) => listing,
             Err(error) => return self.fault(index, &folder, explain(&error)),
         };
-        let below_root = folder.strip_prefix(root).unwrap_or(Path::new("")).to_owned();
+        let below_root = folder
+            .strip_prefix(root)
+            .unwrap_or(Path::new(""))
+            .to_owned();
         let mut files = Vec::new();
         for entry in listing {
-            let (name, kind, entry) = match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?, entry))) {
-                Ok(known) => known,
-                Err(error) => {
-                    self.fault(index, &folder, explain(&error));
-                    continue;
-                }
-            };
+            let (name, kind, entry) =
+                match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?, entry))) {
+                    Ok(known) => known,
+                    Err(error) => {
+                        self.fault(index, &folder, explain(&error));
+                        continue;
+                    }
+                };
             if kind.is_symlink() {
                 self.links.fetch_add(1, Ordering::Relaxed);
             } else if kind.is_dir() {
@@ -281,7 +293,12 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         }
     }
 
-    fn examine(&self, path: &Path, below_root: &Path, buffer: &mut Vec<u8>) -> Result<Option<T>, String> {
+    fn examine(
+        &self,
+        path: &Path,
+        below_root: &Path,
+        buffer: &mut Vec<u8>,
+    ) -> Result<Option<T>, String> {
         let mut file = platform::open_without_following(path).map_err(|error| explain(&error))?;
         let sieve = self.scan.sieve;
         let count = |read: usize| self.bytes.fetch_add(read as u64, Ordering::Relaxed);
@@ -290,13 +307,17 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         let content = if read < WHOLE {
             count(read);
             let content = &buffer[..read];
-            if self.is_ruled_out(content) || !(sieve.lets_through(content) || Sieve::must_read(content)) {
+            if self.is_ruled_out(content)
+                || !(sieve.lets_through(content) || Sieve::must_read(content))
+            {
                 return Ok(None);
             }
             Some(content)
         } else {
             let size = file.metadata().map_err(|error| explain(&error))?.len();
-            let (read, seen) = self.sieve_in_windows(&mut file, buffer, read).map_err(|error| explain(&error))?;
+            let (read, seen) = self
+                .sieve_in_windows(&mut file, buffer, read)
+                .map_err(|error| explain(&error))?;
             count(read);
             if !seen {
                 return Ok(None);
@@ -326,7 +347,12 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
 
     /// Passes a large file through the sieve piece by piece: the bytes read, and whether it
     /// may name an old place. The first `read` bytes are in the buffer already.
-    fn sieve_in_windows(&self, file: &mut fs::File, buffer: &mut [u8], mut read: usize) -> io::Result<(usize, bool)> {
+    fn sieve_in_windows(
+        &self,
+        file: &mut fs::File,
+        buffer: &mut [u8],
+        mut read: usize,
+    ) -> io::Result<(usize, bool)> {
         if self.is_ruled_out(&buffer[..read]) {
             return Ok((read, false));
         }
@@ -368,9 +394,22 @@ fn read_start(file: &mut fs::File, buffer: &mut Vec<u8>) -> io::Result<usize> {
 /// Whether the first bytes are those of a picture, a sound, a film or a program.
 fn is_media(content: &[u8]) -> bool {
     const STARTS: [&[u8]; 16] = [
-        b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"II*\0", b"MM\0*", b"ID3", b"OggS", b"fLaC",
-        b"\x1aE\xdf\xa3", b"\x7fELF", b"\xcf\xfa\xed\xfe", b"\xca\xfe\xba\xbe", b"\0\0\x01\0",
-        b"\xff\xfb", b"\xff\xf3", b"\0asm",
+        b"\x89PNG",
+        b"\xff\xd8\xff",
+        b"GIF8",
+        b"II*\0",
+        b"MM\0*",
+        b"ID3",
+        b"OggS",
+        b"fLaC",
+        b"\x1aE\xdf\xa3",
+        b"\x7fELF",
+        b"\xcf\xfa\xed\xfe",
+        b"\xca\xfe\xba\xbe",
+        b"\0\0\x01\0",
+        b"\xff\xfb",
+        b"\xff\xf3",
+        b"\0asm",
     ];
     STARTS.iter().any(|start| content.starts_with(start))
         || (content.starts_with(b"RIFF") && content.len() > 12)
@@ -384,7 +423,8 @@ pub(crate) fn explain(error: &io::Error) -> String {
     match error.kind() {
         io::ErrorKind::NotFound => "it does not exist; check the path".to_owned(),
         io::ErrorKind::PermissionDenied => {
-            "it may not be read; run as the user that owns it, or leave it out with --skip".to_owned()
+            "it may not be read; run as the user that owns it, or leave it out with --skip"
+                .to_owned()
         }
         _ => format!("the system says: {error}"),
     }
@@ -410,7 +450,10 @@ mod tests {
         };
         let walked = walk(&scan, |entry| {
             let whole = if entry.content.is_some() { "" } else { "!" };
-            Ok(Some(format!("{whole}{}", entry.path.strip_prefix(root).unwrap().display())))
+            Ok(Some(format!(
+                "{whole}{}",
+                entry.path.strip_prefix(root).unwrap().display()
+            )))
         });
         let faults = walked.faults.iter().map(ToString::to_string).collect();
         (walked.items, faults)

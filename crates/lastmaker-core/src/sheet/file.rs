@@ -46,7 +46,11 @@ pub fn read(bytes: &[u8], file: &Path) -> Result<Sheet, Vec<SheetFault>> {
     sheet.file = Some(file.to_owned());
     let mut faults = reader.faults;
     faults.sort_by_key(|fault| fault.line);
-    if faults.is_empty() { Ok(sheet) } else { Err(faults) }
+    if faults.is_empty() {
+        Ok(sheet)
+    } else {
+        Err(faults)
+    }
 }
 
 /// A double-quoted path trips over its escapes first; say what helps.
@@ -127,7 +131,12 @@ impl Reader<'_> {
         sheet
     }
 
-    fn tables<'v>(&mut self, value: &'v Value<'v>, span: &Range<usize>, what: &str) -> Vec<Spanned<&'v DeTable<'v>>> {
+    fn tables<'v>(
+        &mut self,
+        value: &'v Value<'v>,
+        span: &Range<usize>,
+        what: &str,
+    ) -> Vec<Spanned<&'v DeTable<'v>>> {
         let mut found = Vec::new();
         match value.get_ref() {
             DeValue::Array(items) => {
@@ -138,7 +147,10 @@ impl Reader<'_> {
                     }
                 }
             }
-            _ => self.fault(span, format!("write {what} with two brackets; there may be several")),
+            _ => self.fault(
+                span,
+                format!("write {what} with two brackets; there may be several"),
+            ),
         }
         found
     }
@@ -206,7 +218,10 @@ impl Reader<'_> {
                     sheet.paths = paths.iter().map(|path| self.base.join(path)).collect();
                 }
                 "skip" => sheet.skip = self.strings(value, "skip"),
-                other => self.fault(&key.1, format!("{other:?} is not known; scan has paths and skip")),
+                other => self.fault(
+                    &key.1,
+                    format!("{other:?} is not known; scan has paths and skip"),
+                ),
             }
         }
     }
@@ -223,7 +238,10 @@ impl Reader<'_> {
 
     fn strings(&mut self, value: &Value<'_>, what: &str) -> Vec<String> {
         match value.get_ref().as_array() {
-            Some(items) => items.iter().filter_map(|item| self.string(item, what)).collect(),
+            Some(items) => items
+                .iter()
+                .filter_map(|item| self.string(item, what))
+                .collect(),
             None => {
                 self.fault(&value.span(), format!("{what} is a list: {what} = ['…']"));
                 Vec::new()
@@ -238,7 +256,10 @@ impl Reader<'_> {
 
     fn places(&mut self, value: &Value<'_>, what: &str) -> Vec<Place> {
         match value.get_ref().as_array() {
-            Some(items) => items.iter().filter_map(|item| self.place(item, what)).collect(),
+            Some(items) => items
+                .iter()
+                .filter_map(|item| self.place(item, what))
+                .collect(),
             None => {
                 self.fault(&value.span(), format!("{what} is a list: {what} = ['…']"));
                 Vec::new()
@@ -301,7 +322,11 @@ mod tests {
 
     #[test]
     fn escapes_in_double_quotes_are_explained() {
-        let faults = read(b"[[move]]\nfrom = \"D:\\Herbarium\"\nto = 'H:\\x'\n", Path::new("m")).unwrap_err();
+        let faults = read(
+            b"[[move]]\nfrom = \"D:\\Herbarium\"\nto = 'H:\\x'\n",
+            Path::new("m"),
+        )
+        .unwrap_err();
         assert_eq!(faults[0].line, 2);
         assert!(faults[0].what.contains("single quotes"), "{faults:?}");
     }

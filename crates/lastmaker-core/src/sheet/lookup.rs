@@ -58,10 +58,17 @@ impl Sheet {
         if let Some(best) = alias {
             clear = best.clear;
             let from = &self.moves[best.index].from;
-            carried = Some((found.translated(best.fit.end, best.fit.tokens, from), best.length));
+            carried = Some((
+                found.translated(best.fit.end, best.fit.tokens, from),
+                best.length,
+            ));
         }
         let seen = carried.as_ref().map_or(found, |(found, _)| found);
-        let froms = self.moves.iter().enumerate().map(|(index, one)| (index, &one.from));
+        let froms = self
+            .moves
+            .iter()
+            .enumerate()
+            .map(|(index, one)| (index, &one.from));
         let Some(best) = longest(seen, content, froms, &self.moves) else {
             return Decision::Elsewhere;
         };
@@ -92,7 +99,9 @@ impl Sheet {
             Decision::Moves(relocation)
         } else {
             let why = match content[unclear_at..].chars().next() {
-                Some(next) if !next.is_whitespace() => format!("{next:?} follows, and the name could go on"),
+                Some(next) if !next.is_whitespace() => {
+                    format!("{next:?} follows, and the name could go on")
+                }
                 _ => "a blank follows, and the name could go on".to_owned(),
             };
             Decision::Doubtful(relocation, why)
@@ -125,7 +134,10 @@ impl Sheet {
         };
         let why = match doubt {
             Doubt::DriveRelative => "it is relative to the current folder of that drive".to_owned(),
-            Doubt::LoneLetter => format!("{:?} may name a drive", &content[found.start..found.root_end]),
+            Doubt::LoneLetter => format!(
+                "{:?} may name a drive",
+                &content[found.start..found.root_end]
+            ),
         };
         Decision::Doubtful(
             Relocation {
@@ -161,7 +173,13 @@ fn longest<'a>(
             })
         })
         // The first of equals wins, so that the order of the sheet decides.
-        .reduce(|best, next| if next.length > best.length { next } else { best })
+        .reduce(|best, next| {
+            if next.length > best.length {
+                next
+            } else {
+                best
+            }
+        })
 }
 
 /// The place after the moves; none if none of them touches it or an exception keeps it.
@@ -197,11 +215,18 @@ mod tests {
     /// What the first place of a value becomes: the prefix replaced, `=` kept, `?` doubtful.
     fn decided(sheet: &Sheet, content: &str) -> String {
         let hint = Hint::for_value("root");
-        let found = &Finder { variables: &sheet.variables }.find(content, hint)[0];
+        let found = &Finder {
+            variables: &sheet.variables,
+        }
+        .find(content, hint)[0];
         match sheet.decide(found, content) {
             Decision::Elsewhere => String::new(),
             Decision::Kept => "=".to_owned(),
-            Decision::Moves(r) => format!("{}{}", found.spelling.write(&r.to).unwrap(), &content[r.end..]),
+            Decision::Moves(r) => format!(
+                "{}{}",
+                found.spelling.write(&r.to).unwrap(),
+                &content[r.end..]
+            ),
             Decision::Doubtful(r, _) => format!("?{}", r.to),
         }
     }
@@ -209,20 +234,29 @@ mod tests {
     #[test]
     fn longest_first_exceptions_stay_and_aliases_are_carried_over() {
         let mut sheet = Sheet::default();
-        sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
+        sheet
+            .add_move(r"D:\Herbarium=H:\Collections\Herbarium")
+            .unwrap();
         sheet.add_move(r"D:\Herbarium\Maps=M:\Maps").unwrap();
-        sheet.add_move(r"\\mossbank\press=\\fernhall\press").unwrap();
+        sheet
+            .add_move(r"\\mossbank\press=\\fernhall\press")
+            .unwrap();
         sheet.moves[0].except.push(place(r"D:\Herbarium\Loans"));
         sheet.moves[0].also.push(place(r"S:\"));
         sheet.moves[0].also.push(place(r"\\mossbank\d$\Herbarium"));
-        sheet.variables.push(("HERB".to_owned(), place(r"D:\Herbarium")));
+        sheet
+            .variables
+            .push(("HERB".to_owned(), place(r"D:\Herbarium")));
         sheet.variables.push(("DATA".to_owned(), place(r"D:\")));
         let cases = [
             (r"D:\Herbarium\x", r"H:\Collections\Herbarium\x"),
             (r"D:\Herbarium\Maps\x", r"M:\Maps\x"),
             (r"D:\Herbarium\MapsOld", r"H:\Collections\Herbarium\MapsOld"),
             (r"D:\Herbarium\Loans", "="),
-            (r"D:\Herbarium\LoansOld", r"H:\Collections\Herbarium\LoansOld"),
+            (
+                r"D:\Herbarium\LoansOld",
+                r"H:\Collections\Herbarium\LoansOld",
+            ),
             (r"S:\x", r"H:\Collections\Herbarium\x"),
             (r"s:/maps/x", "m:/Maps/x"),
             (r"S:\Loans\x", "="),
@@ -240,7 +274,10 @@ mod tests {
         for (content, expected) in cases {
             assert_eq!(decided(&sheet, content), expected, "{content}");
         }
-        assert_eq!(sheet.relocated(&place(r"S:\Maps\x")).unwrap().to_string(), r"M:\Maps\x");
+        assert_eq!(
+            sheet.relocated(&place(r"S:\Maps\x")).unwrap().to_string(),
+            r"M:\Maps\x"
+        );
         assert!(sheet.relocated(&place(r"S:\Loans")).is_none());
     }
 
@@ -249,7 +286,12 @@ mod tests {
         let mut sheet = Sheet::default();
         sheet.add_move(r"D:\=E:\").unwrap();
         sheet.add_move(r"E:\=D:\").unwrap();
-        for (content, expected) in [(r"D:\x", r"E:\x"), (r"E:\x", r"D:\x"), ("D:", "E:"), ("D:x", r"?E:\")] {
+        for (content, expected) in [
+            (r"D:\x", r"E:\x"),
+            (r"E:\x", r"D:\x"),
+            ("D:", "E:"),
+            ("D:x", r"?E:\"),
+        ] {
             assert_eq!(decided(&sheet, content), expected, "{content}");
         }
     }

@@ -188,7 +188,10 @@ impl Sheet {
 
     /// Names of the servers that the sheet speaks of, folded; no other may be contacted.
     pub fn servers(&self) -> Vec<String> {
-        let moves = self.moves.iter().flat_map(|one| one.names().chain([&one.to]));
+        let moves = self
+            .moves
+            .iter()
+            .flat_map(|one| one.names().chain([&one.to]));
         let mut servers: Vec<String> = moves
             .filter_map(|place| match &place.root {
                 crate::place::Root::Share { server, .. } => Some(crate::place::fold(server)),
@@ -274,16 +277,37 @@ mod tests {
         let mut faulty = sheet(&[r"D:\a=E:\a", r"d:/A=F:\a", r"D:\x=D:\x"]);
         faulty.moves[0].except.push(Place::parse(r"D:\b").unwrap());
         let faults = faulty.faults();
-        assert_eq!(faults.iter().map(|(at, _)| *at).collect::<Vec<_>>(), [0, 1, 2]);
+        assert_eq!(
+            faults.iter().map(|(at, _)| *at).collect::<Vec<_>>(),
+            [0, 1, 2]
+        );
         assert!(faults[1].1.contains("moved twice"));
     }
 
     #[test]
     fn a_swallowed_quote_is_explained() {
         let mut sheet = Sheet::default();
-        let fault = sheet.add_move("D:\\My Data\"=H:\\x").unwrap_err().to_string();
-        assert!(fault.contains("backslash before the closing quote"), "{fault}");
-        assert!(sheet.add_move(r"D:\a").unwrap_err().to_string().contains("OLD=NEW"));
-        assert!(sheet.add_move(r"a=b").unwrap_err().to_string().contains("absolute"));
+        let fault = sheet
+            .add_move("D:\\My Data\"=H:\\x")
+            .unwrap_err()
+            .to_string();
+        assert!(
+            fault.contains("backslash before the closing quote"),
+            "{fault}"
+        );
+        assert!(
+            sheet
+                .add_move(r"D:\a")
+                .unwrap_err()
+                .to_string()
+                .contains("OLD=NEW")
+        );
+        assert!(
+            sheet
+                .add_move(r"a=b")
+                .unwrap_err()
+                .to_string()
+                .contains("absolute")
+        );
     }
 }

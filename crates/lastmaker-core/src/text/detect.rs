@@ -98,7 +98,11 @@ mod tests {
     #[test]
     fn encodings_by_mark_and_evidence() {
         let utf16 = |text: &str, big: bool| -> Vec<u8> {
-            let encoding = if big { Encoding::Utf16Be } else { Encoding::Utf16Le };
+            let encoding = if big {
+                Encoding::Utf16Be
+            } else {
+                Encoding::Utf16Le
+            };
             encoding.encode(text).unwrap()
         };
         let cases: Vec<(Vec<u8>, Option<(Encoding, usize)>)> = vec![
@@ -106,9 +110,18 @@ mod tests {
             (b"\xef\xbb\xbfroot".to_vec(), Some((Encoding::Utf8, 3))),
             ("gr\u{fc}n".into(), Some((Encoding::Utf8, 0))),
             (b"gr\xfcn".to_vec(), Some((Encoding::WINDOWS_1252, 0))),
-            ("\u{fc}\u{f6}\u{e4}".bytes().chain([0xff]).collect(), Some((Encoding::Utf8, 0))),
-            (utf16("\u{feff}root=D:\\x", false), Some((Encoding::Utf16Le, 2))),
-            (utf16("\u{feff}root=D:\\x", true), Some((Encoding::Utf16Be, 2))),
+            (
+                "\u{fc}\u{f6}\u{e4}".bytes().chain([0xff]).collect(),
+                Some((Encoding::Utf8, 0)),
+            ),
+            (
+                utf16("\u{feff}root=D:\\x", false),
+                Some((Encoding::Utf16Le, 2)),
+            ),
+            (
+                utf16("\u{feff}root=D:\\x", true),
+                Some((Encoding::Utf16Be, 2)),
+            ),
             (utf16("root=D:\\x\r\n", false), Some((Encoding::Utf16Le, 0))),
             (utf16("root=D:\\x\r\n", true), Some((Encoding::Utf16Be, 0))),
             (b"PK\x03\x04\0\0\0\x08\0\x01\x02\x03".to_vec(), None),
@@ -126,6 +139,9 @@ mod tests {
         let said = Encoding::for_label("cp866");
         assert!(said.is_some());
         assert_eq!(detect(b"gr\x81n", said).map(|d| d.encoding), said);
-        assert_eq!(detect(b"\xef\xbb\xbfx", said).unwrap().encoding, Encoding::Utf8);
+        assert_eq!(
+            detect(b"\xef\xbb\xbfx", said).unwrap().encoding,
+            Encoding::Utf8
+        );
     }
 }

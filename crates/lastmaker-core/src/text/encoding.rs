@@ -116,7 +116,11 @@ fn utf16_unit(bytes: &[u8], read: fn([u8; 2]) -> u16) -> (char, usize) {
         return (OPAQUE, 1);
     };
     let pair = [first, at(2).unwrap_or(0)];
-    let used = if (0xD800..0xDC00).contains(&first) { 2 } else { 1 };
+    let used = if (0xD800..0xDC00).contains(&first) {
+        2
+    } else {
+        1
+    };
     match char::decode_utf16(pair[..used].iter().copied()).next() {
         Some(Ok(letter)) => (letter, used * 2),
         _ => (OPAQUE, 2),
@@ -147,8 +151,7 @@ fn page_unit(page: &'static encoding_rs::Encoding, bytes: &[u8]) -> (char, usize
 fn encode_page(page: &'static encoding_rs::Encoding, text: &str) -> Result<Vec<u8>, Unfit> {
     let mut encoder = page.new_encoder();
     let mut bytes = vec![0u8; text.len() * 4 + 16];
-    let (result, _, written) =
-        encoder.encode_from_utf8_without_replacement(text, &mut bytes, true);
+    let (result, _, written) = encoder.encode_from_utf8_without_replacement(text, &mut bytes, true);
     match result {
         EncoderResult::Unmappable(letter) => Err(Unfit::NoSuchLetter {
             letter,
@@ -211,7 +214,11 @@ mod tests {
             ("nonsense", None),
         ];
         for (label, name) in cases {
-            assert_eq!(Encoding::for_label(label).map(Encoding::name), name, "{label}");
+            assert_eq!(
+                Encoding::for_label(label).map(Encoding::name),
+                name,
+                "{label}"
+            );
         }
     }
 
@@ -231,7 +238,13 @@ mod tests {
     #[test]
     fn letters_that_a_page_lacks_are_named() {
         let fault = Encoding::WINDOWS_1252.encode("H:\\\u{6a19}").unwrap_err();
-        assert!(matches!(fault, Unfit::NoSuchLetter { letter: '\u{6a19}', .. }));
+        assert!(matches!(
+            fault,
+            Unfit::NoSuchLetter {
+                letter: '\u{6a19}',
+                ..
+            }
+        ));
         assert!(matches!(
             Encoding::Undecided.encode("\u{f6}"),
             Err(Unfit::Undecided { letter: '\u{f6}' })

@@ -24,7 +24,9 @@ pub(crate) struct CheckArgs {
 pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let desk = args.scan.desk(None)?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
-    let report = desk.ui.watch("Files read:", &desk.looked_at, None, || check(&desk.job(false), args.all));
+    let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
+        check(&desk.job(false), args.all)
+    });
     match args.scan.talk.format {
         Format::Text => render::check::write(&mut out, &report, !desk.sheet.moves.is_empty())?,
         Format::Json => render::json(&mut out, &report)?,

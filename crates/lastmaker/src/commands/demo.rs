@@ -52,7 +52,14 @@ const STEPS: &[Step] = &[
     },
     Step {
         shows: "Do it. The originals go into a record first.",
-        arguments: &["rewrite", "--sheet", "moves.toml", "--yes", "--record-dir", "records"],
+        arguments: &[
+            "rewrite",
+            "--sheet",
+            "moves.toml",
+            "--yes",
+            "--record-dir",
+            "records",
+        ],
         code: 1,
     },
     Step {
@@ -75,22 +82,38 @@ const STEPS: &[Step] = &[
 pub(crate) fn run(args: &DemoArgs) -> CommandResult {
     let ui = Ui::new(args.color, false, false);
     let folder = lay_out(args.dir.as_deref())?;
-    let program = std::env::current_exe()
-        .map_err(|error| Failure::new(format!("the demo cannot find the program that it is part of: {error}")))?;
+    let program = std::env::current_exe().map_err(|error| {
+        Failure::new(format!(
+            "the demo cannot find the program that it is part of: {error}"
+        ))
+    })?;
     let before = digest(&folder)?;
     let mut out = ui.results(None)?;
-    writeln!(out, "{NAME}The Linden Herbarium{NAME:#} is laid out in {}", folder.display())?;
+    writeln!(
+        out,
+        "{NAME}The Linden Herbarium{NAME:#} is laid out in {}",
+        folder.display()
+    )?;
     for (index, step) in STEPS.iter().enumerate() {
         writeln!(out, "\n{NAME}{}. {}{NAME:#}", index + 1, step.shows)?;
-        writeln!(out, "{FAINT}$ lastmaker {}{FAINT:#}\n", step.arguments.join(" "))?;
+        writeln!(
+            out,
+            "{FAINT}$ lastmaker {}{FAINT:#}\n",
+            step.arguments.join(" ")
+        )?;
         out.flush()?;
         run_step(&program, &folder, step, args.color, &mut out)?;
     }
     let after = digest(&folder)?;
     if before != after {
-        return Err(Failure::new("after the restore the files are not what they were before; this is a defect"));
+        return Err(Failure::new(
+            "after the restore the files are not what they were before; this is a defect",
+        ));
     }
-    writeln!(out, "\n{NAME}Every file is what it was before the rewrite.{NAME:#} Try it yourself there:")?;
+    writeln!(
+        out,
+        "\n{NAME}Every file is what it was before the rewrite.{NAME:#} Try it yourself there:"
+    )?;
     writeln!(out, "  cd {}", folder.display())?;
     writeln!(out, "  lastmaker preview")?;
     out.flush()?;
@@ -99,27 +122,44 @@ pub(crate) fn run(args: &DemoArgs) -> CommandResult {
 
 /// Writes the shipped files into an empty or new folder.
 fn lay_out(dir: Option<&Path>) -> Result<PathBuf, Failure> {
-    let failed = |error: std::io::Error| Failure::new(format!("the demo data cannot be laid out: {error}"));
+    let failed =
+        |error: std::io::Error| Failure::new(format!("the demo data cannot be laid out: {error}"));
     let folder = match dir {
         Some(dir) => {
             std::fs::create_dir_all(dir).map_err(failed)?;
             if std::fs::read_dir(dir).map_err(failed)?.next().is_some() {
                 return Err(Failure::with_help(
-                    format!("{} is not empty, and the demo lays its files out only in an empty folder", dir.display()),
+                    format!(
+                        "{} is not empty, and the demo lays its files out only in an empty folder",
+                        dir.display()
+                    ),
                     "name a new one, or none: then a temporary one is made",
                 ));
             }
             dir.to_owned()
         }
-        None => tempfile::Builder::new().prefix("linden-herbarium-").tempdir().map_err(failed)?.keep(),
+        None => tempfile::Builder::new()
+            .prefix("linden-herbarium-")
+            .tempdir()
+            .map_err(failed)?
+            .keep(),
     };
     FILES.extract(&folder).map_err(failed)?;
     Ok(folder)
 }
 
-fn run_step(program: &Path, folder: &Path, step: &Step, color: Color, out: &mut dyn Write) -> Result<(), Failure> {
+fn run_step(
+    program: &Path,
+    folder: &Path,
+    step: &Step,
+    color: Color,
+    out: &mut dyn Write,
+) -> Result<(), Failure> {
     let mut command = Command::new(program);
-    command.args(step.arguments).current_dir(folder).stdin(Stdio::null());
+    command
+        .args(step.arguments)
+        .current_dir(folder)
+        .stdin(Stdio::null());
     let colored = match color {
         Color::Always => "always",
         Color::Never => "never",
@@ -148,7 +188,8 @@ fn run_step(program: &Path, folder: &Path, step: &Step, color: Color, out: &mut 
 
 /// Names and contents of the laid out files, without the records.
 fn digest(folder: &Path) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
-    let failed = |error: std::io::Error| Failure::new(format!("the demo data cannot be read: {error}"));
+    let failed =
+        |error: std::io::Error| Failure::new(format!("the demo data cannot be read: {error}"));
     let mut all = Vec::new();
     let mut left = vec![folder.to_owned()];
     while let Some(next) = left.pop() {

@@ -38,9 +38,15 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     let desk = args.scan.desk(Some(&store))?;
     desk.need_moves()?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
-    let plan = desk.ui.watch("Files looked at:", &desk.looked_at, None, || {
-        plan_tree(&desk.job(args.plan.history_files), &store.ledger(), args.plan.again)
-    });
+    let plan = desk
+        .ui
+        .watch("Files looked at:", &desk.looked_at, None, || {
+            plan_tree(
+                &desk.job(args.plan.history_files),
+                &store.ledger(),
+                args.plan.again,
+            )
+        });
     match args.scan.talk.format {
         Format::Text => render::plan::write(&mut out, &plan)?,
         Format::Json => render::json(&mut out, &plan.report("preview"))?,

@@ -6,8 +6,8 @@ use std::sync::atomic::{AtomicU64, Ordering};
 
 use clap::ValueEnum;
 use lastmaker_core::record::{
-    ChangedPolicy, Kind, Manifest, Outcome as Made, RecordState, RestoreItem, RestoreState, Store, restore,
-    restore_plan, settle,
+    ChangedPolicy, Kind, Manifest, Outcome as Made, RecordState, RestoreItem, RestoreState, Store,
+    restore, restore_plan, settle,
 };
 use lastmaker_core::report::{LeftFile, SCHEMA};
 use serde::Serialize;
@@ -86,7 +86,10 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
         ..Report::default()
     };
     sort_out(&items, policy, &mut report);
-    if items.iter().any(|item| item.whole || item.content.is_some()) {
+    if items
+        .iter()
+        .any(|item| item.whole || item.content.is_some())
+    {
         make(&store, &record, &items, &ui, &mut report)?;
     }
     match args.talk.format {
@@ -106,7 +109,12 @@ fn find(args: &RestoreArgs, store: &Store, ui: &Ui) -> Result<Manifest, Failure>
             .into_iter()
             .rev()
             .filter(|summary| summary.taken_back_by.is_empty())
-            .filter(|summary| matches!(summary.state, RecordState::Finished | RecordState::Unfinished))
+            .filter(|summary| {
+                matches!(
+                    summary.state,
+                    RecordState::Finished | RecordState::Unfinished
+                )
+            })
             .filter_map(|summary| summary.manifest)
             .find(|manifest| manifest.header.kind == Kind::Rewrite)
             .ok_or_else(|| {
@@ -119,7 +127,10 @@ fn find(args: &RestoreArgs, store: &Store, ui: &Ui) -> Result<Manifest, Failure>
     if record.finished {
         return Ok(record);
     }
-    ui.say(format!("The run that made record {} was broken off; what it did is taken back.", record.header.id));
+    ui.say(format!(
+        "The run that made record {} was broken off; what it did is taken back.",
+        record.header.id
+    ));
     Ok(settle(store, &record)?)
 }
 
@@ -137,7 +148,9 @@ fn sort_out(items: &[RestoreItem], policy: ChangedPolicy, report: &mut Report) {
                 "it was saved again since; --changed edits takes back only what the rewrite changed, --changed original \
                  puts the whole original back"
             }
-            (RestoreState::Changed, _) => "it was saved again since, and nothing that the rewrite wrote still stands in it",
+            (RestoreState::Changed, _) => {
+                "it was saved again since, and nothing that the rewrite wrote still stands in it"
+            }
             (RestoreState::Missing, _) => "it is gone; --changed original puts the original back",
             (RestoreState::AsLeft, _) => "there was no such file before",
         };
@@ -148,15 +161,26 @@ fn sort_out(items: &[RestoreItem], policy: ChangedPolicy, report: &mut Report) {
     }
 }
 
-fn make(store: &Store, record: &Manifest, items: &[RestoreItem], ui: &Ui, report: &mut Report) -> Result<(), Failure> {
+fn make(
+    store: &Store,
+    record: &Manifest,
+    items: &[RestoreItem],
+    ui: &Ui,
+    report: &mut Report,
+) -> Result<(), Failure> {
     let undoes = Some(record.header.id.clone());
     let mut writer = store.begin(render::now(), Kind::Restore, undoes, Vec::new())?;
     let counter = AtomicU64::new(0);
-    let outcomes = ui.watch("Files restored:", &counter, Some(items.len() as u64), || {
-        restore(record, items, &mut writer, &|made| {
-            counter.fetch_add(made as u64, Ordering::Relaxed);
-        })
-    })?;
+    let outcomes = ui.watch(
+        "Files restored:",
+        &counter,
+        Some(items.len() as u64),
+        || {
+            restore(record, items, &mut writer, &|made| {
+                counter.fetch_add(made as u64, Ordering::Relaxed);
+            })
+        },
+    )?;
     report.kept_in = Some(writer.id().to_owned());
     writer.finish(&[])?;
     for (path, outcome) in outcomes {
@@ -164,7 +188,11 @@ fn make(store: &Store, record: &Manifest, items: &[RestoreItem], ui: &Ui, report
         match outcome {
             Made::Left(why) => report.left.push(LeftFile { file, why }),
             Made::Done => match edits_of(items, &path) {
-                Some((taken_back, of)) => report.edits_taken_back.push(TakenBack { file, taken_back, of }),
+                Some((taken_back, of)) => report.edits_taken_back.push(TakenBack {
+                    file,
+                    taken_back,
+                    of,
+                }),
                 None => report.restored.push(file),
             },
         }
@@ -173,13 +201,30 @@ fn make(store: &Store, record: &Manifest, items: &[RestoreItem], ui: &Ui, report
 }
 
 fn edits_of(items: &[RestoreItem], path: &PathBuf) -> Option<(usize, usize)> {
-    items.iter().find(|item| item.entry.path.to_path() == *path)?.edits
+    items
+        .iter()
+        .find(|item| item.entry.path.to_path() == *path)?
+        .edits
 }
 
 fn write(out: &mut dyn Write, report: &Report, args: &RestoreArgs) -> Result<(), Failure> {
-    writeln!(out, "Put back {} of record {}.", render::count(report.restored.len(), "original"), report.record)?;
+    writeln!(
+        out,
+        "Put back {} of record {}.",
+        render::count(report.restored.len(), "original"),
+        report.record
+    )?;
     if report.already_original > 0 {
-        writeln!(out, "{} already.", render::are(report.already_original, "file", "the original", "the originals"))?;
+        writeln!(
+            out,
+            "{} already.",
+            render::are(
+                report.already_original,
+                "file",
+                "the original",
+                "the originals"
+            )
+        )?;
     }
     for file in &report.edits_taken_back {
         writeln!(
@@ -192,7 +237,11 @@ fn write(out: &mut dyn Write, report: &Report, args: &RestoreArgs) -> Result<(),
     }
     render::left(out, &report.left, "Left as they are")?;
     if let Some(id) = &report.kept_in {
-        writeln!(out, "\nWhat was replaced is kept; take this back with:   lastmaker restore {id}{}", args.records.again())?;
+        writeln!(
+            out,
+            "\nWhat was replaced is kept; take this back with:   lastmaker restore {id}{}",
+            args.records.again()
+        )?;
     }
     Ok(())
 }

@@ -3,7 +3,9 @@
 use std::io::Write;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use lastmaker_core::record::{Change, Kind, NewContent, Outcome as Made, RecordState, Store, settle};
+use lastmaker_core::record::{
+    Change, Kind, NewContent, Outcome as Made, RecordState, Store, settle,
+};
 use lastmaker_core::report::LeftFile;
 use lastmaker_core::rewrite::{FilePlan, TreePlan, plan_tree};
 use serde::Serialize;
@@ -43,10 +45,20 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
     desk.need_moves()?;
     settle_unfinished(args, &store, &desk.ui)?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
-    let plan = desk.ui.watch("Files looked at:", &desk.looked_at, None, || {
-        plan_tree(&desk.job(args.plan.history_files), &store.ledger(), args.plan.again)
-    });
-    let changing: Vec<&FilePlan> = plan.files.iter().filter(|file| !file.edits.is_empty()).collect();
+    let plan = desk
+        .ui
+        .watch("Files looked at:", &desk.looked_at, None, || {
+            plan_tree(
+                &desk.job(args.plan.history_files),
+                &store.ledger(),
+                args.plan.again,
+            )
+        });
+    let changing: Vec<&FilePlan> = plan
+        .files
+        .iter()
+        .filter(|file| !file.edits.is_empty())
+        .collect();
     if changing.is_empty() {
         return report(args, &mut out, &plan, None, Vec::new());
     }
@@ -59,9 +71,15 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
 /// A run that was broken off comes first: nobody knows which of its files are which.
 fn settle_unfinished(args: &RewriteArgs, store: &Store, ui: &Ui) -> Result<(), Failure> {
     for summary in store.list() {
-        let Some(manifest) = summary.manifest.filter(|_| summary.state == RecordState::Unfinished) else {
+        let Some(manifest) = summary
+            .manifest
+            .filter(|_| summary.state == RecordState::Unfinished)
+        else {
             if summary.state == RecordState::BeingWritten {
-                return Err(Failure::new(format!("another run is writing the record {}; wait until it has ended", summary.id)));
+                return Err(Failure::new(format!(
+                    "another run is writing the record {}; wait until it has ended",
+                    summary.id
+                )));
             }
             continue;
         };
@@ -131,8 +149,18 @@ pub(crate) struct Done {
     pub(crate) rewritten_references: usize,
 }
 
-fn commit(desk: &Desk, store: &Store, plan: &TreePlan, changing: &[&FilePlan]) -> Result<(Done, Vec<LeftFile>), Failure> {
-    let moves = desk.sheet.moves.iter().map(lastmaker_core::sheet::Move::identity).collect();
+fn commit(
+    desk: &Desk,
+    store: &Store,
+    plan: &TreePlan,
+    changing: &[&FilePlan],
+) -> Result<(Done, Vec<LeftFile>), Failure> {
+    let moves = desk
+        .sheet
+        .moves
+        .iter()
+        .map(lastmaker_core::sheet::Move::identity)
+        .collect();
     let mut writer = store.begin(render::now(), Kind::Rewrite, None, moves)?;
     let changes: Vec<Change<'_>> = changing
         .iter()
@@ -147,11 +175,16 @@ fn commit(desk: &Desk, store: &Store, plan: &TreePlan, changing: &[&FilePlan]) -
         })
         .collect();
     let counter = AtomicU64::new(0);
-    let outcomes = desk.ui.watch("Files rewritten:", &counter, Some(changes.len() as u64), || {
-        writer.commit(&changes, &|made| {
-            counter.fetch_add(made as u64, Ordering::Relaxed);
-        })
-    })?;
+    let outcomes = desk.ui.watch(
+        "Files rewritten:",
+        &counter,
+        Some(changes.len() as u64),
+        || {
+            writer.commit(&changes, &|made| {
+                counter.fetch_add(made as u64, Ordering::Relaxed);
+            })
+        },
+    )?;
     let mut done = Done {
         record: writer.id().to_owned(),
         folder: writer.folder().to_string_lossy().into_owned(),
@@ -163,7 +196,9 @@ fn commit(desk: &Desk, store: &Store, plan: &TreePlan, changing: &[&FilePlan]) -
         match outcome {
             Made::Done => {
                 done.rewritten_files += 1;
-                let moved = |r: &&lastmaker_core::report::Reference| r.standing == lastmaker_core::report::Standing::ToMove;
+                let moved = |r: &&lastmaker_core::report::Reference| {
+                    r.standing == lastmaker_core::report::Standing::ToMove
+                };
                 done.rewritten_references += file.references.iter().filter(moved).count();
             }
             Made::Left(why) => failed.push(LeftFile {
@@ -218,7 +253,12 @@ fn report(
             if let Some(done) = done {
                 writeln!(out)?;
                 writeln!(out, "The originals are in {}", shown(&done.folder))?;
-                writeln!(out, "Take it back with:   lastmaker restore {}{}", done.record, args.records.again())?;
+                writeln!(
+                    out,
+                    "Take it back with:   lastmaker restore {}{}",
+                    done.record,
+                    args.records.again()
+                )?;
             }
         }
     }

@@ -33,6 +33,9 @@ pub(crate) fn run(args: &SheetArgs) -> CommandResult {
     } else {
         "a new place lies under an old one, so the record keeps which files have been through it"
     };
-    ui.say(format!("{} in it; {repeatable}.", render::count(sheet.moves.len(), "move")));
+    ui.say(format!(
+        "{} in it; {repeatable}.",
+        render::count(sheet.moves.len(), "move")
+    ));
     Ok(Outcome::Clean)
 }

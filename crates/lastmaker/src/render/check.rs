@@ -35,13 +35,25 @@ fn write_reference(out: &mut dyn Write, reference: &Reference) -> io::Result<()>
         Standing::Elsewhere | Standing::Moved => target.to_owned(),
         standing => format!("{}, {target}", standing.word()),
     };
-    let style = if reference.target == Some(Target::Dangling) { OLD } else { DOUBT };
-    writeln!(out, "  {FAINT}{}{FAINT:#}  {style}{state}{style:#}", position(reference))?;
+    let style = if reference.target == Some(Target::Dangling) {
+        OLD
+    } else {
+        DOUBT
+    };
+    writeln!(
+        out,
+        "  {FAINT}{}{FAINT:#}  {style}{state}{style:#}",
+        position(reference)
+    )?;
     writeln!(out, "    {}", shown(&reference.written))?;
     if let Some(why) = &reference.why {
         writeln!(out, "    {FAINT}{}{FAINT:#}", shown(why))?;
     }
-    let word = if reference.standing == Standing::Malformed { "right would be" } else { "likely" };
+    let word = if reference.standing == Standing::Malformed {
+        "right would be"
+    } else {
+        "likely"
+    };
     for suggestion in &reference.suggestions {
         writeln!(
             out,
@@ -55,13 +67,22 @@ fn write_reference(out: &mut dyn Write, reference: &Reference) -> io::Result<()>
 
 fn write_totals(out: &mut dyn Write, report: &CheckReport, with_sheet: bool) -> io::Result<()> {
     let totals = &report.totals;
-    let what = if with_sheet { "reference to what moved" } else { "reference" };
+    let what = if with_sheet {
+        "reference to what moved"
+    } else {
+        "reference"
+    };
     let judged = if with_sheet && totals.judged != 1 {
         format!("{} to what moved", count(totals.judged, "reference"))
     } else {
         count(totals.judged, what)
     };
-    write!(out, "{NAME}{judged}{NAME:#} in {}: {} live", count(totals.files as usize, "file"), totals.live)?;
+    write!(
+        out,
+        "{NAME}{judged}{NAME:#} in {}: {} live",
+        count(totals.files as usize, "file"),
+        totals.live
+    )?;
     let parts = [
         (totals.dangling, "dangling"),
         (totals.unreachable, "not to be checked from here"),
@@ -82,7 +103,11 @@ fn write_totals(out: &mut dyn Write, report: &CheckReport, with_sheet: bool) -> 
         )?;
     }
     if totals.in_history > 0 {
-        writeln!(out, "{} in logs, backups or recycle bins not judged.", count(totals.in_history, "reference"))?;
+        writeln!(
+            out,
+            "{} in logs, backups or recycle bins not judged.",
+            count(totals.in_history, "reference")
+        )?;
     }
     Ok(())
 }

@@ -12,7 +12,11 @@ use crate::ui::{DOUBT, FAINT, NAME, shown};
 
 pub(crate) fn write(out: &mut dyn Write, records: &[Summary], folder: &Path) -> io::Result<()> {
     if records.is_empty() {
-        return writeln!(out, "There are no records in {}", shown(&folder.to_string_lossy()));
+        return writeln!(
+            out,
+            "There are no records in {}",
+            shown(&folder.to_string_lossy())
+        );
     }
     for record in records {
         write!(out, "{NAME}{}{NAME:#}  ", record.id)?;
@@ -29,10 +33,18 @@ pub(crate) fn write(out: &mut dyn Write, records: &[Summary], folder: &Path) -> 
             write!(out, "  {DOUBT}{}{DOUBT:#}", shown(&state))?;
         }
         if !record.taken_back_by.is_empty() {
-            write!(out, "  {FAINT}taken back by {}{FAINT:#}", record.taken_back_by.join(", "))?;
+            write!(
+                out,
+                "  {FAINT}taken back by {}{FAINT:#}",
+                record.taken_back_by.join(", ")
+            )?;
         }
         writeln!(out)?;
-        for one in record.manifest.iter().flat_map(|manifest| &manifest.header.moves) {
+        for one in record
+            .manifest
+            .iter()
+            .flat_map(|manifest| &manifest.header.moves)
+        {
             writeln!(out, "    {FAINT}{}{FAINT:#}", shown(one))?;
         }
     }
@@ -44,7 +56,9 @@ fn state(state: &RecordState) -> String {
         RecordState::Finished => String::new(),
         RecordState::Unfinished => "broken off".to_owned(),
         RecordState::BeingWritten => "being written".to_owned(),
-        RecordState::ListOnly(version) => format!("made by a newer build (version {version}), which must restore it"),
+        RecordState::ListOnly(version) => {
+            format!("made by a newer build (version {version}), which must restore it")
+        }
         RecordState::Damaged(why) => format!("damaged: {why}"),
     }
 }
@@ -80,9 +94,18 @@ pub(crate) fn model(records: &[Summary]) -> Model<'_> {
             .map(|record| Record {
                 id: &record.id,
                 folder: record.folder.to_string_lossy().into_owned(),
-                created: record.manifest.as_ref().map(|manifest| manifest.header.created.as_str()),
-                kind: record.manifest.as_ref().map(|manifest| manifest.header.kind),
-                files: record.manifest.as_ref().map_or(0, |manifest| manifest.done().count()),
+                created: record
+                    .manifest
+                    .as_ref()
+                    .map(|manifest| manifest.header.created.as_str()),
+                kind: record
+                    .manifest
+                    .as_ref()
+                    .map(|manifest| manifest.header.kind),
+                files: record
+                    .manifest
+                    .as_ref()
+                    .map_or(0, |manifest| manifest.done().count()),
                 state: state(&record.state),
                 taken_back_by: &record.taken_back_by,
             })

@@ -19,15 +19,25 @@ pub(crate) fn write(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
 }
 
 fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
-    let changes = file.references.iter().filter(|r| r.standing == Standing::ToMove);
+    let changes = file
+        .references
+        .iter()
+        .filter(|r| r.standing == Standing::ToMove);
     let mut remarks = format!("{}, {}", file.format, file.encoding);
     if file.read_only {
         remarks.push_str(", read-only and stays so");
     }
     if !file.links.is_empty() {
-        remarks.push_str(&format!(", has {} that stay joined", count(file.links.len(), "other name")));
+        remarks.push_str(&format!(
+            ", has {} that stay joined",
+            count(file.links.len(), "other name")
+        ));
     }
-    writeln!(out, "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}", shown(&file.path.to_string_lossy()))?;
+    writeln!(
+        out,
+        "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
+        shown(&file.path.to_string_lossy())
+    )?;
     // Changes on one line are shown together.
     let mut last: Option<(&Option<String>, usize)> = None;
     for change in changes {
@@ -50,8 +60,15 @@ fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
     let (head, tail) = common(&before, &after);
     let part = |out: &mut dyn Write, mark: char, text: &str, style: Style| {
         let strong = style.bold();
-        let (start, middle, end) = (&text[..head], &text[head..text.len() - tail], &text[text.len() - tail..]);
-        writeln!(out, "    {style}{mark}{style:#} {start}{strong}{middle}{strong:#}{end}")
+        let (start, middle, end) = (
+            &text[..head],
+            &text[head..text.len() - tail],
+            &text[text.len() - tail..],
+        );
+        writeln!(
+            out,
+            "    {style}{mark}{style:#} {start}{strong}{middle}{strong:#}{end}"
+        )
     };
     part(out, '-', &before, OLD)?;
     part(out, '+', &after, NEW)
@@ -99,7 +116,11 @@ fn write_totals(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
         writeln!(out, "{new}")?;
     }
     if totals.kept > 0 {
-        writeln!(out, "{} by an exception of the sheet.", are(totals.kept, "reference", "kept", "kept"))?;
+        writeln!(
+            out,
+            "{} by an exception of the sheet.",
+            are(totals.kept, "reference", "kept", "kept")
+        )?;
     }
     if totals.in_history > 0 {
         writeln!(
@@ -116,12 +137,19 @@ pub(crate) fn new_places(places: &NewPlaces) -> String {
     if places.distinct == 0 {
         return String::new();
     }
-    let mut text = format!("Of {}, {} exist", count(places.distinct, "new place"), places.live);
+    let mut text = format!(
+        "Of {}, {} exist",
+        count(places.distinct, "new place"),
+        places.live
+    );
     if places.dangling > 0 {
         text.push_str(&format!(", {} do not", places.dangling));
     }
     if places.unreachable > 0 {
-        text.push_str(&format!(", {} cannot be checked from here", places.unreachable));
+        text.push_str(&format!(
+            ", {} cannot be checked from here",
+            places.unreachable
+        ));
     }
     text.push('.');
     text
@@ -131,15 +159,28 @@ pub(crate) fn new_places(places: &NewPlaces) -> String {
 pub(crate) fn write_doubts(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
     let all = || plan.files.iter().flat_map(|file| &file.references);
     let headings = [
-        (Standing::Doubtful, "Doubtful: could be read two ways, so left as they are"),
-        (Standing::Malformed, "Malformed: evidently mistyped, so left as they are"),
-        (Standing::Collision, "Collisions: entries that must differ would become the same, so left as they are"),
+        (
+            Standing::Doubtful,
+            "Doubtful: could be read two ways, so left as they are",
+        ),
+        (
+            Standing::Malformed,
+            "Malformed: evidently mistyped, so left as they are",
+        ),
+        (
+            Standing::Collision,
+            "Collisions: entries that must differ would become the same, so left as they are",
+        ),
         (Standing::Sealed, "Sealed: cannot be rewritten safely"),
     ];
     for (standing, heading) in headings {
         section(out, heading, all().filter(|r| r.standing == standing))?;
     }
-    section(out, "Changed, but mind this", all().filter(|r| r.notice.is_some()))?;
+    section(
+        out,
+        "Changed, but mind this",
+        all().filter(|r| r.notice.is_some()),
+    )?;
     left(out, &plan.left, "Left as they are")
 }
 
@@ -157,10 +198,18 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &TreePlan) -> io::Resul
     .map(|(number, word)| format!("{number} {word}"))
     .collect();
     if !parts.is_empty() {
-        writeln!(out, "{DOUBT}Left as they are:{DOUBT:#} {} (`lastmaker preview` lists them).", parts.join(", "))?;
+        writeln!(
+            out,
+            "{DOUBT}Left as they are:{DOUBT:#} {} (`lastmaker preview` lists them).",
+            parts.join(", ")
+        )?;
     }
     if totals.notices > 0 {
-        let entries = if totals.notices == 1 { "entry" } else { "entries" };
+        let entries = if totals.notices == 1 {
+            "entry"
+        } else {
+            "entries"
+        };
         writeln!(
             out,
             "{DOUBT}Mind this:{DOUBT:#} {} registry {entries} renamed; importing the exports leaves the old names behind.",
@@ -194,7 +243,12 @@ fn section<'a>(
             writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
         }
         for suggestion in &reference.suggestions {
-            writeln!(out, "      right would be: {}  {FAINT}({}){FAINT:#}", shown(&suggestion.place), suggestion.why)?;
+            writeln!(
+                out,
+                "      right would be: {}  {FAINT}({}){FAINT:#}",
+                shown(&suggestion.place),
+                suggestion.why
+            )?;
         }
     }
     Ok(())
@@ -206,7 +260,12 @@ mod tests {
 
     #[test]
     fn what_two_lines_share() {
-        let cases = [("a=D:\\x", "a=H:\\C\\x", (2, 3)), ("aa", "aaa", (2, 0)), ("\u{e9}x", "\u{e9}y", (2, 0)), ("", "a", (0, 0))];
+        let cases = [
+            ("a=D:\\x", "a=H:\\C\\x", (2, 2)),
+            ("aa", "aaa", (2, 0)),
+            ("\u{e9}x", "\u{e9}y", (2, 0)),
+            ("", "a", (0, 0)),
+        ];
         for (a, b, expected) in cases {
             assert_eq!(common(a, b), expected, "{a} {b}");
         }

@@ -20,7 +20,12 @@ pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
     if !sheet.seen_at.is_empty() {
         writeln!(out, "\n[seen-at]")?;
         for (place, folder) in &sheet.seen_at {
-            writeln!(out, "{} = {}", quoted(&place.to_string()), quoted(&folder.to_string_lossy()))?;
+            writeln!(
+                out,
+                "{} = {}",
+                quoted(&place.to_string()),
+                quoted(&folder.to_string_lossy())
+            )?;
         }
     }
     if !sheet.variables.is_empty() {
@@ -31,7 +36,11 @@ pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
     }
     if !sheet.paths.is_empty() || !sheet.skip.is_empty() {
         writeln!(out, "\n[scan]")?;
-        let paths: Vec<String> = sheet.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
+        let paths: Vec<String> = sheet
+            .paths
+            .iter()
+            .map(|path| quoted(&path.to_string_lossy()))
+            .collect();
         let skip: Vec<String> = sheet.skip.iter().map(|glob| quoted(glob)).collect();
         for (key, items) in [("paths", paths), ("skip", skip)] {
             if !items.is_empty() {
@@ -47,7 +56,10 @@ fn write_move(out: &mut dyn Write, one: &Move) -> io::Result<()> {
     writeln!(out, "from = {}", quoted(&one.from.to_string()))?;
     writeln!(out, "to = {}", quoted(&one.to.to_string()))?;
     let list = |places: &[Place]| {
-        let items: Vec<String> = places.iter().map(|place| quoted(&place.to_string())).collect();
+        let items: Vec<String> = places
+            .iter()
+            .map(|place| quoted(&place.to_string()))
+            .collect();
         items.join(", ")
     };
     if !one.except.is_empty() {
@@ -79,17 +91,25 @@ mod tests {
     fn what_is_printed_reads_as_the_same_sheet() {
         let mut sheet = Sheet::default();
         sheet.add_move(r"D:\Ines's \Herb=H:\Collections").unwrap();
-        sheet.add_move(r"\\mossbank\press=\\fernhall\press").unwrap();
+        sheet
+            .add_move(r"\\mossbank\press=\\fernhall\press")
+            .unwrap();
         sheet.moves[0].also.push(Place::parse(r"S:\").unwrap());
-        sheet.moves[0].except.push(Place::parse(r"S:\Loans").unwrap());
+        sheet.moves[0]
+            .except
+            .push(Place::parse(r"S:\Loans").unwrap());
         sheet.native = false;
         sheet.skip.push("*.tmp".to_owned());
         let mut first = Vec::new();
         write(&mut first, &sheet).unwrap();
-        let again = lastmaker_core::sheet::read(&first, std::path::Path::new("moves.toml")).unwrap();
+        let again =
+            lastmaker_core::sheet::read(&first, std::path::Path::new("moves.toml")).unwrap();
         let mut second = Vec::new();
         write(&mut second, &again).unwrap();
-        assert_eq!(String::from_utf8(first).unwrap(), String::from_utf8(second).unwrap());
+        assert_eq!(
+            String::from_utf8(first).unwrap(),
+            String::from_utf8(second).unwrap()
+        );
         assert_eq!(again.moves[0].also[0].to_string(), r"S:\");
     }
 }

@@ -22,7 +22,12 @@ pub(crate) fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()
         for root in &report.tree {
             collect(root, 0, None, &mut rows);
         }
-        let width = rows.iter().map(|(label, _)| label.width()).max().unwrap_or(0).clamp(20, 60);
+        let width = rows
+            .iter()
+            .map(|(label, _)| label.width())
+            .max()
+            .unwrap_or(0)
+            .clamp(20, 60);
         writeln!(
             out,
             "\n{FAINT}{:width$}  {:>10}  {:>8}  {:>8}  {:>8}{FAINT:#}",
@@ -30,7 +35,12 @@ pub(crate) fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()
         )?;
         for (label, node) in rows {
             let pad = width.saturating_sub(label.width());
-            write!(out, "{label}{:pad$}  {:>10}  ", "", grouped(node.references))?;
+            write!(
+                out,
+                "{label}{:pad$}  {:>10}  ",
+                "",
+                grouped(node.references)
+            )?;
             number(out, node.live, NEW)?;
             number(out, node.dangling, OLD)?;
             number(out, node.unreachable, DOUBT)?;
@@ -49,9 +59,18 @@ fn number(out: &mut dyn Write, number: usize, style: anstyle::Style) -> io::Resu
 }
 
 /// Rows from the root down; below the first only what is new of a place's name.
-fn collect<'a>(node: &'a SurveyNode, depth: usize, above: Option<&str>, rows: &mut Vec<(String, &'a SurveyNode)>) {
+fn collect<'a>(
+    node: &'a SurveyNode,
+    depth: usize,
+    above: Option<&str>,
+    rows: &mut Vec<(String, &'a SurveyNode)>,
+) {
     let name = match above {
-        Some(above) => node.place.strip_prefix(above).unwrap_or(&node.place).trim_start_matches(['\\', '/']),
+        Some(above) => node
+            .place
+            .strip_prefix(above)
+            .unwrap_or(&node.place)
+            .trim_start_matches(['\\', '/']),
         None => &node.place,
     };
     rows.push((format!("{}{}", "  ".repeat(depth), shown(name)), node));

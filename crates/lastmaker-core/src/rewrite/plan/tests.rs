@@ -11,16 +11,29 @@ fn sheet(moves: &[&str]) -> Sheet {
     sheet
 }
 
-const HERBARIUM: &[&str] = &[r"D:\Herbarium=H:\Collections\Herbarium", r"\\mossbank\press=\\fernhall\press"];
+const HERBARIUM: &[&str] = &[
+    r"D:\Herbarium=H:\Collections\Herbarium",
+    r"\\mossbank\press=\\fernhall\press",
+];
 
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
     let document = Document::open(bytes, name, None).unwrap();
-    plan(&document, bytes, name, PlanOptions { sheet, encoding: None })
+    plan(
+        &document,
+        bytes,
+        name,
+        PlanOptions {
+            sheet,
+            encoding: None,
+        },
+    )
 }
 
 /// What a file becomes; the same file if nothing changes.
 fn rewritten(bytes: &[u8], name: &str, sheet: &Sheet) -> Vec<u8> {
-    planned(bytes, name, sheet).new.unwrap_or_else(|| bytes.to_vec())
+    planned(bytes, name, sheet)
+        .new
+        .unwrap_or_else(|| bytes.to_vec())
 }
 
 fn rewritten_text(text: &str, name: &str, moves: &[&str]) -> String {
@@ -30,40 +43,81 @@ fn rewritten_text(text: &str, name: &str, moves: &[&str]) -> String {
 #[test]
 fn plain_text() {
     let cases = [
-        ("root=D:\\Herbarium\\2019\r\n", "root=H:\\Collections\\Herbarium\\2019\r\n"),
+        (
+            "root=D:\\Herbarium\\2019\r\n",
+            "root=H:\\Collections\\Herbarium\\2019\r\n",
+        ),
         (r"root=D:\Herbarium2\2019", r"root=D:\Herbarium2\2019"),
         ("d:/herbarium/x", "h:/Collections/Herbarium/x"),
         (r"a=D:\\Herbarium\\x", r"a=H:\\Collections\\Herbarium\\x"),
-        (r"a=D:\\\\Herbarium\\\\x", r"a=H:\\\\Collections\\\\Herbarium\\\\x"),
+        (
+            r"a=D:\\\\Herbarium\\\\x",
+            r"a=H:\\\\Collections\\\\Herbarium\\\\x",
+        ),
         (r"\\?\D:\Herbarium\x", r"\\?\H:\Collections\Herbarium\x"),
         (r"\\mossbank\press\x", r"\\fernhall\press\x"),
         (r"\\\\mossbank\\press\\x", r"\\\\fernhall\\press\\x"),
         ("//MOSSBANK/Press/x", "//fernhall/press/x"),
         (r"\\?\UNC\mossbank\press\x", r"\\?\UNC\fernhall\press\x"),
         (r"see D:\Herbarium now", r"see D:\Herbarium now"),
-        (r"see 'D:\Herbarium' now", r"see 'H:\Collections\Herbarium' now"),
-        (r"http://d:/herbarium abcD:\Herbarium", r"http://d:/herbarium abcD:\Herbarium"),
+        (
+            r"see 'D:\Herbarium' now",
+            r"see 'H:\Collections\Herbarium' now",
+        ),
+        (
+            r"http://d:/herbarium abcD:\Herbarium",
+            r"http://d:/herbarium abcD:\Herbarium",
+        ),
         (r"D:\x\..\Herbarium\y", r"H:\Collections\Herbarium\y"),
     ];
     for (before, after) in cases {
-        assert_eq!(rewritten_text(before, "notes.txt", HERBARIUM), after, "{before}");
+        assert_eq!(
+            rewritten_text(before, "notes.txt", HERBARIUM),
+            after,
+            "{before}"
+        );
     }
 }
 
 #[test]
 fn json() {
     let cases = [
-        (r#"{"r": "D:\\Herbarium\\x"}"#, r#"{"r": "H:\\Collections\\Herbarium\\x"}"#),
-        (r#"{"r": "D:\/Herbarium\/x"}"#, r#"{"r": "H:\/Collections\/Herbarium\/x"}"#),
-        (r#"{"D:\\Herbarium": 1}"#, r#"{"H:\\Collections\\Herbarium": 1}"#),
-        (r#"{"r": "D:\\Herbarium Old"}"#, r#"{"r": "D:\\Herbarium Old"}"#),
+        (
+            r#"{"r": "D:\\Herbarium\\x"}"#,
+            r#"{"r": "H:\\Collections\\Herbarium\\x"}"#,
+        ),
+        (
+            r#"{"r": "D:\/Herbarium\/x"}"#,
+            r#"{"r": "H:\/Collections\/Herbarium\/x"}"#,
+        ),
+        (
+            r#"{"D:\\Herbarium": 1}"#,
+            r#"{"H:\\Collections\\Herbarium": 1}"#,
+        ),
+        (
+            r#"{"r": "D:\\Herbarium Old"}"#,
+            r#"{"r": "D:\\Herbarium Old"}"#,
+        ),
         (r#"{"r": "D:\Herbarium\x"}"#, r#"{"r": "D:\Herbarium\x"}"#),
-        (r#"{"p": "D:\\Herbarium;E:\\x;D:\\Herbarium\\y"}"#, r#"{"p": "H:\\Collections\\Herbarium;E:\\x;H:\\Collections\\Herbarium\\y"}"#),
-        ("// D:\\Herbarium\\x\n{}", "// H:\\Collections\\Herbarium\\x\n{}"),
-        (r#"{"j": "{\"r\": \"D:\\\\Herbarium\\\\x\"}"}"#, r#"{"j": "{\"r\": \"H:\\\\Collections\\\\Herbarium\\\\x\"}"}"#),
+        (
+            r#"{"p": "D:\\Herbarium;E:\\x;D:\\Herbarium\\y"}"#,
+            r#"{"p": "H:\\Collections\\Herbarium;E:\\x;H:\\Collections\\Herbarium\\y"}"#,
+        ),
+        (
+            "// D:\\Herbarium\\x\n{}",
+            "// H:\\Collections\\Herbarium\\x\n{}",
+        ),
+        (
+            r#"{"j": "{\"r\": \"D:\\\\Herbarium\\\\x\"}"}"#,
+            r#"{"j": "{\"r\": \"H:\\\\Collections\\\\Herbarium\\\\x\"}"}"#,
+        ),
     ];
     for (before, after) in cases {
-        assert_eq!(rewritten_text(before, "a.json", HERBARIUM), after, "{before}");
+        assert_eq!(
+            rewritten_text(before, "a.json", HERBARIUM),
+            after,
+            "{before}"
+        );
     }
 }
 
@@ -71,13 +125,34 @@ fn json() {
 fn command_lines_gain_quotes_and_values_do_not() {
     let moves: &[&str] = &[r"D:\Herbarium=H:\My Collections\Herbarium"];
     let cases = [
-        (r#"{"launch": "--data=D:\\Herbarium -v"}"#, r#"{"launch": "--data=\"H:\\My Collections\\Herbarium\" -v"}"#),
-        (r#"{"x": "-d D:\\Herbarium\\ -v"}"#, r#"{"x": "-d \"H:\\My Collections\\Herbarium\\\\\" -v"}"#),
-        (r#"{"x": "--data=\"D:\\Herbarium\" -v"}"#, r#"{"x": "--data=\"H:\\My Collections\\Herbarium\" -v"}"#),
-        (r#"{"root": "D:\\Herbarium\\x"}"#, r#"{"root": "H:\\My Collections\\Herbarium\\x"}"#),
-        (r#"{"args": ["D:\\Herbarium"]}"#, r#"{"args": ["H:\\My Collections\\Herbarium"]}"#),
-        (r#"{"exec": "D:\\Herbarium\\view.exe"}"#, r#"{"exec": "\"H:\\My Collections\\Herbarium\\view.exe\""}"#),
-        (r#"{"r": "C:\\v.exe D:\\Herbarium\\a b"}"#, r#"{"r": "C:\\v.exe \"H:\\My Collections\\Herbarium\\a\" b"}"#),
+        (
+            r#"{"launch": "--data=D:\\Herbarium -v"}"#,
+            r#"{"launch": "--data=\"H:\\My Collections\\Herbarium\" -v"}"#,
+        ),
+        (
+            r#"{"x": "-d D:\\Herbarium\\ -v"}"#,
+            r#"{"x": "-d \"H:\\My Collections\\Herbarium\\\\\" -v"}"#,
+        ),
+        (
+            r#"{"x": "--data=\"D:\\Herbarium\" -v"}"#,
+            r#"{"x": "--data=\"H:\\My Collections\\Herbarium\" -v"}"#,
+        ),
+        (
+            r#"{"root": "D:\\Herbarium\\x"}"#,
+            r#"{"root": "H:\\My Collections\\Herbarium\\x"}"#,
+        ),
+        (
+            r#"{"args": ["D:\\Herbarium"]}"#,
+            r#"{"args": ["H:\\My Collections\\Herbarium"]}"#,
+        ),
+        (
+            r#"{"exec": "D:\\Herbarium\\view.exe"}"#,
+            r#"{"exec": "\"H:\\My Collections\\Herbarium\\view.exe\""}"#,
+        ),
+        (
+            r#"{"r": "C:\\v.exe D:\\Herbarium\\a b"}"#,
+            r#"{"r": "C:\\v.exe \"H:\\My Collections\\Herbarium\\a\" b"}"#,
+        ),
     ];
     for (before, after) in cases {
         assert_eq!(rewritten_text(before, "a.json", moves), after, "{before}");
@@ -87,10 +162,26 @@ fn command_lines_gain_quotes_and_values_do_not() {
 #[test]
 fn families_cross_and_roots_keep_their_separator() {
     let cases: [(&[&str], &str, &str); 10] = [
-        (&[r"D:\Herbarium=/srv/herbarium"], r"a=D:\Herbarium\x\y.tif", "a=/srv/herbarium/x/y.tif"),
-        (&[r"/srv/herbarium=D:\Herbarium"], "a=/srv/herbarium/x/y.tif", r"a=D:\Herbarium\x\y.tif"),
-        (&[r"D:\Herbarium=\\fernhall\press"], "a=d:/herbarium/x", "a=//fernhall/press/x"),
-        (&[r"\\mossbank\press=P:\"], r"a=\\mossbank\press\x", r"a=P:\x"),
+        (
+            &[r"D:\Herbarium=/srv/herbarium"],
+            r"a=D:\Herbarium\x\y.tif",
+            "a=/srv/herbarium/x/y.tif",
+        ),
+        (
+            &[r"/srv/herbarium=D:\Herbarium"],
+            "a=/srv/herbarium/x/y.tif",
+            r"a=D:\Herbarium\x\y.tif",
+        ),
+        (
+            &[r"D:\Herbarium=\\fernhall\press"],
+            "a=d:/herbarium/x",
+            "a=//fernhall/press/x",
+        ),
+        (
+            &[r"\\mossbank\press=P:\"],
+            r"a=\\mossbank\press\x",
+            r"a=P:\x",
+        ),
         (&[r"\\mossbank\press=P:\"], r"a=\\mossbank\press", r"a=P:\"),
         (&[r"D:\Herbarium=H:\"], r"a='D:\Herbarium'", r"a='H:\'"),
         (&[r"D:\=H:\Data"], r"a=D:\x", r"a=H:\Data\x"),
@@ -99,17 +190,30 @@ fn families_cross_and_roots_keep_their_separator() {
         (&["/srv/herbarium=/"], "a=/srv/herbarium", "a=/"),
     ];
     for (moves, before, after) in cases {
-        assert_eq!(rewritten_text(before, "a.txt", moves), after, "{moves:?} {before}");
+        assert_eq!(
+            rewritten_text(before, "a.txt", moves),
+            after,
+            "{moves:?} {before}"
+        );
     }
 }
 
 #[test]
 fn swaps_and_moves_into_themselves() {
     let swap: &[&str] = &[r"D:\=E:\", r"E:\=D:\"];
-    assert_eq!(rewritten_text("a=D:\\x\nb=E:\\y\n", "a.txt", swap), "a=E:\\x\nb=D:\\y\n");
-    assert_eq!(rewritten_text(r#"["D:", "e:"]"#, "a.json", swap), r#"["E:", "d:"]"#);
+    assert_eq!(
+        rewritten_text("a=D:\\x\nb=E:\\y\n", "a.txt", swap),
+        "a=E:\\x\nb=D:\\y\n"
+    );
+    assert_eq!(
+        rewritten_text(r#"["D:", "e:"]"#, "a.json", swap),
+        r#"["E:", "d:"]"#
+    );
     let inner: &[&str] = &[r"D:\Herbarium=D:\Herbarium\2026"];
-    assert_eq!(rewritten_text(r"a=D:\Herbarium\x", "a.txt", inner), r"a=D:\Herbarium\2026\x");
+    assert_eq!(
+        rewritten_text(r"a=D:\Herbarium\x", "a.txt", inner),
+        r"a=D:\Herbarium\2026\x"
+    );
 }
 
 #[test]
@@ -117,45 +221,133 @@ fn letters_outside_ascii_are_written_as_the_file_writes_them() {
     let moves: &[&str] = &["D:\\Gr\u{fc}n=H:\\K\u{e4}fer"];
     let cases: [(&[u8], &str, &[u8]); 6] = [
         (b"a=D:\\Gr\xfcn\\x", "a.txt", b"a=H:\\K\xe4fer\\x"),
-        ("a=D:\\Gr\u{fc}n\\x".as_bytes(), "a.txt", "a=H:\\K\u{e4}fer\\x".as_bytes()),
-        ("a=D:\\Gru\u{308}n\\x".as_bytes(), "a.txt", "a=H:\\K\u{e4}fer\\x".as_bytes()),
-        (br#"["D:\\Gr\u00FCn\\x"]"#, "a.json", br#"["H:\\K\u00E4fer\\x"]"#),
-        (br#"["D:\\gr\u00dcn", "\u00e9"]"#, "a.json", br#"["H:\\K\u00e4fer", "\u00e9"]"#),
-        (b"REGEDIT4\r\n[a]\r\n\"x\"=\"D:\\\\Gr\xfcn\"\r\n", "a.reg", b"REGEDIT4\r\n[a]\r\n\"x\"=\"H:\\\\K\xe4fer\"\r\n"),
+        (
+            "a=D:\\Gr\u{fc}n\\x".as_bytes(),
+            "a.txt",
+            "a=H:\\K\u{e4}fer\\x".as_bytes(),
+        ),
+        (
+            "a=D:\\Gru\u{308}n\\x".as_bytes(),
+            "a.txt",
+            "a=H:\\K\u{e4}fer\\x".as_bytes(),
+        ),
+        (
+            br#"["D:\\Gr\u00FCn\\x"]"#,
+            "a.json",
+            br#"["H:\\K\u00E4fer\\x"]"#,
+        ),
+        (
+            br#"["D:\\gr\u00dcn", "\u00e9"]"#,
+            "a.json",
+            br#"["H:\\K\u00e4fer", "\u00e9"]"#,
+        ),
+        (
+            b"REGEDIT4\r\n[a]\r\n\"x\"=\"D:\\\\Gr\xfcn\"\r\n",
+            "a.reg",
+            b"REGEDIT4\r\n[a]\r\n\"x\"=\"H:\\\\K\xe4fer\"\r\n",
+        ),
     ];
     for (before, name, after) in cases {
-        assert_eq!(rewritten(before, name, &sheet(moves)), after, "{}", String::from_utf8_lossy(before));
+        assert_eq!(
+            rewritten(before, name, &sheet(moves)),
+            after,
+            "{}",
+            String::from_utf8_lossy(before)
+        );
     }
 }
 
 #[test]
 fn what_cannot_be_written_is_left_and_named() {
     let cases: [(&[u8], &str, &[&str], Standing, &str); 8] = [
-        (b"a=D:\\Herbarium\\\xfc", "a.txt", &["D:\\Herbarium=H:\\\u{6a19}"], Standing::Sealed, "no letter"),
-        (b"a=D:\\Herbarium\\x", "a.txt", &["D:\\Herbarium=H:\\K\u{e4}fer"], Standing::Doubtful, "--encoding"),
-        (br#"{"D:\\Herbarium": 1, "H:\\Collections\\Herbarium": 2}"#, "a.json", HERBARIUM, Standing::Collision, "another entry"),
-        (br#"{"r": "D:\Herbarium\x"}"#, "a.json", HERBARIUM, Standing::Malformed, "not doubled"),
-        (b"{\"r\": 'D:\\\\Herbarium\\\\x'}", "a.json", HERBARIUM, Standing::Doubtful, "outside"),
-        (br"see D:\Herbarium now", "a.txt", HERBARIUM, Standing::Doubtful, "could go on"),
-        (br#"{"drive": "D"}"#, "a.json", &[r"D:\=E:\"], Standing::Doubtful, "may name a drive"),
-        (b"REGEDIT4\n[a]\n\"x\"=hex:05,00,44,3a,5c,48,65,72,62,61,72,69,75,6d,5c,00,01\n", "a.reg", HERBARIUM, Standing::Sealed, "no text"),
+        (
+            b"a=D:\\Herbarium\\\xfc",
+            "a.txt",
+            &["D:\\Herbarium=H:\\\u{6a19}"],
+            Standing::Sealed,
+            "no letter",
+        ),
+        (
+            b"a=D:\\Herbarium\\x",
+            "a.txt",
+            &["D:\\Herbarium=H:\\K\u{e4}fer"],
+            Standing::Doubtful,
+            "--encoding",
+        ),
+        (
+            br#"{"D:\\Herbarium": 1, "H:\\Collections\\Herbarium": 2}"#,
+            "a.json",
+            HERBARIUM,
+            Standing::Collision,
+            "another entry",
+        ),
+        (
+            br#"{"r": "D:\Herbarium\x"}"#,
+            "a.json",
+            HERBARIUM,
+            Standing::Malformed,
+            "not doubled",
+        ),
+        (
+            b"{\"r\": 'D:\\\\Herbarium\\\\x'}",
+            "a.json",
+            HERBARIUM,
+            Standing::Doubtful,
+            "outside",
+        ),
+        (
+            br"see D:\Herbarium now",
+            "a.txt",
+            HERBARIUM,
+            Standing::Doubtful,
+            "could go on",
+        ),
+        (
+            br#"{"drive": "D"}"#,
+            "a.json",
+            &[r"D:\=E:\"],
+            Standing::Doubtful,
+            "may name a drive",
+        ),
+        (
+            b"REGEDIT4\n[a]\n\"x\"=hex:05,00,44,3a,5c,48,65,72,62,61,72,69,75,6d,5c,00,01\n",
+            "a.reg",
+            HERBARIUM,
+            Standing::Sealed,
+            "no text",
+        ),
     ];
     for (bytes, name, moves, standing, why) in cases {
         let plan = planned(bytes, name, &sheet(moves));
         let shown = String::from_utf8_lossy(bytes);
         assert_eq!(plan.references[0].standing, standing, "{shown}");
-        assert!(plan.references[0].why.as_ref().unwrap().contains(why), "{shown}: {:?}", plan.references[0].why);
+        assert!(
+            plan.references[0].why.as_ref().unwrap().contains(why),
+            "{shown}: {:?}",
+            plan.references[0].why
+        );
         assert!(plan.new.is_none(), "{shown}");
     }
     let by_hand = planned(br#"{"r": "D:\Herbarium\new"}"#, "a.json", &sheet(HERBARIUM));
-    let spelled: Vec<_> = by_hand.references[0].suggestions.iter().map(|s| s.place.as_str()).collect();
-    assert_eq!(spelled, [r"H:\\Collections\\Herbarium\\new", r"D:\\Herbarium\\new"]);
+    let spelled: Vec<_> = by_hand.references[0]
+        .suggestions
+        .iter()
+        .map(|s| s.place.as_str())
+        .collect();
+    assert_eq!(
+        spelled,
+        [r"H:\\Collections\\Herbarium\\new", r"D:\\Herbarium\\new"]
+    );
 }
 
 #[test]
 fn registry_data_is_wrapped_as_the_editor_wraps_it() {
     let hex = |text: &str| {
-        let bytes: Vec<u8> = text.encode_utf16().chain([0]).flat_map(u16::to_le_bytes).collect();
+        let bytes: Vec<u8> = text
+            .encode_utf16()
+            .chain([0])
+            .flat_map(u16::to_le_bytes)
+            .collect();
         let mut line = "\"Root\"=hex(2):".to_owned();
         let mut out = String::new();
         for (index, byte) in bytes.iter().enumerate() {
@@ -169,19 +361,33 @@ fn registry_data_is_wrapped_as_the_editor_wraps_it() {
                 }
             }
         }
-        format!("Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n{out}{line}\r\n\r\n")
+        format!(
+            "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n{out}{line}\r\n\r\n"
+        )
     };
     let before = hex(r"D:\Herbarium\Sheets\2019\0412.tif");
     let after = hex(r"H:\Collections\Herbarium\Sheets\2019\0412.tif");
     for encoding in [Encoding::Utf8, Encoding::Utf16Le] {
-        let mark = if encoding == Encoding::Utf16Le { "\u{feff}" } else { "" };
+        let mark = if encoding == Encoding::Utf16Le {
+            "\u{feff}"
+        } else {
+            ""
+        };
         let bytes = |text: &str| encoding.encode(&format!("{mark}{text}")).unwrap();
-        assert_eq!(rewritten(&bytes(&before), "a.reg", &sheet(HERBARIUM)), bytes(&after));
+        assert_eq!(
+            rewritten(&bytes(&before), "a.reg", &sheet(HERBARIUM)),
+            bytes(&after)
+        );
     }
-    let renamed = "REGEDIT4\r\n\r\n[HKEY_CURRENT_USER\\a\\D:/Herbarium/x]\r\n\"D:\\\\Herbarium\"=-\r\n";
+    let renamed =
+        "REGEDIT4\r\n\r\n[HKEY_CURRENT_USER\\a\\D:/Herbarium/x]\r\n\"D:\\\\Herbarium\"=-\r\n";
     let plan = planned(renamed.as_bytes(), "a.reg", &sheet(HERBARIUM));
     assert_eq!(plan.references.len(), 2);
-    assert!(plan.references.iter().all(|r| r.notice == Some(Notice::OldNameStays)));
+    assert!(
+        plan.references
+            .iter()
+            .all(|r| r.notice == Some(Notice::OldNameStays))
+    );
     assert_eq!(
         String::from_utf8(plan.new.unwrap()).unwrap(),
         "REGEDIT4\r\n\r\n[HKEY_CURRENT_USER\\a\\H:/Collections/Herbarium/x]\r\n\"H:\\\\Collections\\\\Herbarium\"=-\r\n"
@@ -193,9 +399,15 @@ fn lines_columns_and_excerpts() {
     let text = "{\n  \"\u{e9}\": \"x\",\n  \"root\": \"D:\\\\Herbarium\\\\2019\"\n}\n";
     let plan = planned(text.as_bytes(), "a.json", &sheet(HERBARIUM));
     let reference = &plan.references[0];
-    assert_eq!((reference.line, reference.column, reference.site.as_str()), (3, 12, "root"));
+    assert_eq!(
+        (reference.line, reference.column, reference.site.as_str()),
+        (3, 12, "root")
+    );
     assert_eq!(reference.before, r#""root": "D:\\Herbarium\\2019""#);
-    assert_eq!(reference.after, r#""root": "H:\\Collections\\Herbarium\\2019""#);
+    assert_eq!(
+        reference.after,
+        r#""root": "H:\\Collections\\Herbarium\\2019""#
+    );
 }
 
 /// References to old places in many spellings, and what only looks like one.
@@ -219,13 +431,32 @@ fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
     match kind {
         0 => (pieces.concat(), "a.txt"),
         1 => (serde_json::to_string(pieces).unwrap(), "a.json"),
-        2 => (format!("{{\"a\": [{}], // {}\n}}", pieces.iter().map(|p| format!("\"{p}\"")).collect::<Vec<_>>().join(","), pieces.concat().replace('\n', " ")), "a.json"),
+        2 => (
+            format!(
+                "{{\"a\": [{}], // {}\n}}",
+                pieces
+                    .iter()
+                    .map(|p| format!("\"{p}\""))
+                    .collect::<Vec<_>>()
+                    .join(","),
+                pieces.concat().replace('\n', " ")
+            ),
+            "a.json",
+        ),
         _ => {
-            let mut text = "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n".to_owned();
+            let mut text =
+                "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n".to_owned();
             for (index, piece) in pieces.iter().enumerate() {
-                let hex: Vec<String> = piece.encode_utf16().flat_map(u16::to_le_bytes).map(|b| format!("{b:02x}")).collect();
+                let hex: Vec<String> = piece
+                    .encode_utf16()
+                    .flat_map(u16::to_le_bytes)
+                    .map(|b| format!("{b:02x}"))
+                    .collect();
                 text.push_str(&format!("\"{index}\"=hex(2):{}\r\n", hex.join(",")));
-                let escaped = piece.replace('\\', "\\\\").replace('"', "\\\"").replace(['\r', '\n'], "");
+                let escaped = piece
+                    .replace('\\', "\\\\")
+                    .replace('"', "\\\"")
+                    .replace(['\r', '\n'], "");
                 text.push_str(&format!("\"s{index}\"=\"{escaped}\"\r\n"));
             }
             (text, "a.reg")
@@ -237,12 +468,20 @@ fn encoded(text: &str, which: usize) -> Vec<u8> {
     match which {
         0 => text.as_bytes().to_vec(),
         1 => format!("\u{feff}{text}").into_bytes(),
-        2 => Encoding::Utf16Le.encode(&format!("\u{feff}{text}")).unwrap(),
-        3 => Encoding::Utf16Be.encode(&format!("\u{feff}{text}")).unwrap(),
+        2 => Encoding::Utf16Le
+            .encode(&format!("\u{feff}{text}"))
+            .unwrap(),
+        3 => Encoding::Utf16Be
+            .encode(&format!("\u{feff}{text}"))
+            .unwrap(),
         _ => {
             let mut bytes = Vec::new();
             for letter in text.chars() {
-                bytes.extend(Encoding::WINDOWS_1252.encode(&letter.to_string()).unwrap_or_else(|_| b"?".to_vec()));
+                bytes.extend(
+                    Encoding::WINDOWS_1252
+                        .encode(&letter.to_string())
+                        .unwrap_or_else(|_| b"?".to_vec()),
+                );
             }
             bytes
         }
