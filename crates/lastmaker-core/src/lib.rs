@@ -29,6 +29,8 @@
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 
+#![cfg_attr(test, allow(clippy::disallowed_methods, reason = "tests make files of their own"))]
+
 pub mod check;
 pub mod codec;
 pub mod format;

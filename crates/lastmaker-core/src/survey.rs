@@ -63,7 +63,7 @@ pub struct SurveyNode {
     /// Those that cannot be checked from here.
     pub unreachable: usize,
     /// The folders below it that hold most, the fullest first.
-    pub below: Vec<SurveyNode>,
+    pub below: Vec<Self>,
 }
 
 /// Lists every place that the files of the job's scope name.
@@ -129,7 +129,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
 struct Trie {
     name: String,
     own: Option<(usize, Target)>,
-    below: BTreeMap<String, Trie>,
+    below: BTreeMap<String, Self>,
 }
 
 /// A folder is shown if it holds at least this share of its root's references.

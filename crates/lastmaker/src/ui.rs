@@ -86,7 +86,6 @@ impl Ui {
     }
 
     /// A sentence for the person at the keyboard.
-    #[expect(clippy::print_stderr, reason = "this is the one place that talks")]
     pub(crate) fn say(&self, sentence: impl AsRef<str>) {
         if !self.quiet {
             anstream::eprintln!("{}", sentence.as_ref());
@@ -158,7 +157,6 @@ impl Ui {
 }
 
 /// Says why a command could not run, and what to do next.
-#[expect(clippy::print_stderr, reason = "this is the one place that talks")]
 pub(crate) fn complain(message: &str, help: Option<&str>) {
     anstream::eprintln!("{OLD}error:{OLD:#} {message}");
     if let Some(help) = help {

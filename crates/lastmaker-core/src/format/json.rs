@@ -222,7 +222,7 @@ impl Reader<'_, '_> {
                         .get(end + 1)
                         .is_some_and(|b| *b != b'\n' && b.is_ascii()) =>
                 {
-                    end += 2
+                    end += 2;
                 }
                 b'\\' => end += 1,
                 _ => break false,
@@ -241,10 +241,8 @@ impl Reader<'_, '_> {
         }
         let sound = escapes_are_sound(raw);
         self.well_formed &= sound;
-        if name {
-            if let Some(Step::Key(key)) = self.site.last_mut() {
-                raw.clone_into(key);
-            }
+        if name && let Some(Step::Key(key)) = self.site.last_mut() {
+            raw.clone_into(key);
         }
         let scope = self.frames.last().map_or(0, |frame| frame.scope);
         let role = if !closed {

@@ -57,7 +57,7 @@ impl UnitMap {
             return inner == self.inner_length;
         }
         self.run_at(inner)
-            .is_some_and(|run| (inner - run.inner) % run.inner_width == 0)
+            .is_some_and(|run| (inner - run.inner).is_multiple_of(run.inner_width))
     }
 }
 
@@ -74,15 +74,16 @@ impl MapBuilder {
         let at = map.inner_length;
         map.inner_length += inner;
         let width = outer.end - outer.start;
-        if let Some(run) = map.runs.last_mut() {
-            if run.inner_width == inner && run.outer_width == width {
-                let stride = (outer.start - run.outer) / run.units.max(1);
-                let even = run.outer + run.units * stride == outer.start;
-                if even && (run.units == 1 || run.outer_stride == stride) {
-                    run.outer_stride = stride;
-                    run.units += 1;
-                    return;
-                }
+        if let Some(run) = map.runs.last_mut()
+            && run.inner_width == inner
+            && run.outer_width == width
+        {
+            let stride = (outer.start - run.outer) / run.units.max(1);
+            let even = run.outer + run.units * stride == outer.start;
+            if even && (run.units == 1 || run.outer_stride == stride) {
+                run.outer_stride = stride;
+                run.units += 1;
+                return;
             }
         }
         map.runs.push(Run {

@@ -205,12 +205,12 @@ fn starts_root(text: &str) -> bool {
 fn another_windows_root(text: &str) -> bool {
     let mut at = 1;
     while at < text.len() {
-        if text.is_char_boundary(at) {
-            if let Some(root) = root_at(text, at) {
-                if root.root.is_windows() && root.stands_free(text, false) {
-                    return true;
-                }
-            }
+        if text.is_char_boundary(at)
+            && let Some(root) = root_at(text, at)
+            && root.root.is_windows()
+            && root.stands_free(text, false)
+        {
+            return true;
         }
         at += 1;
     }

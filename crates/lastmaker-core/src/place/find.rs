@@ -172,8 +172,8 @@ fn backslash_root(content: &str, at: usize) -> Option<RootAt> {
     };
     let (form, behind, doubling) = match (bytes.get(mark), bytes.get(mark + 1)) {
         (Some(b'?'), Some(b'?')) => (Form::Object, mark + 2, lead),
-        (Some(b'?'), _) if lead % 2 == 0 => (Form::Verbatim, mark + 1, lead / 2),
-        (Some(b'.'), _) if lead % 2 == 0 => (Form::Device, mark + 1, lead / 2),
+        (Some(b'?'), _) if lead.is_multiple_of(2) => (Form::Verbatim, mark + 1, lead / 2),
+        (Some(b'.'), _) if lead.is_multiple_of(2) => (Form::Device, mark + 1, lead / 2),
         _ if lead >= 2 => {
             let (end, root) = share_at(content, mark, b'\\')?;
             return found(end, root, Form::Plain, (lead / 2).max(1));
@@ -286,11 +286,11 @@ impl Finder<'_> {
     }
 
     fn find_in_field(&self, content: &str, field: &Field, hint: Hint, all: &mut Vec<Found>) {
-        if field.kind == FieldKind::Whole {
-            if let Some(found) = lone(content, field, hint) {
-                all.push(found);
-                return;
-            }
+        if field.kind == FieldKind::Whole
+            && let Some(found) = lone(content, field, hint)
+        {
+            all.push(found);
+            return;
         }
         let mut at = field.range.start;
         let first = all.len();
@@ -333,10 +333,11 @@ impl Finder<'_> {
                 b':' if next > at => next - 1,
                 _ => next,
             };
-            if let Some(root) = root_at(content, start) {
-                if root.end <= end && root.stands_free(content, hint.behind_backslash) {
-                    return Some((root, Vec::new()));
-                }
+            if let Some(root) = root_at(content, start)
+                && root.end <= end
+                && root.stands_free(content, hint.behind_backslash)
+            {
+                return Some((root, Vec::new()));
             }
             // A run of separators is one thing: a place begins at its first or not at all.
             at = next

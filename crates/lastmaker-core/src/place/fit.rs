@@ -58,19 +58,21 @@ pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fi
         if beyond && best.is_some() {
             break;
         }
-        if names.len() + 1 == wanted && agrees(&names, wanted - 1) && !found.delimited {
-            if let Some(last) = from.components.last() {
-                let whole = &content[token.clone()];
-                let complete =
-                    matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same(n, last));
-                if !complete || beyond {
-                    if let Some(end) = soft_end(whole, last, respect_case, windows) {
-                        return Fit::Doubtful(PrefixFit {
-                            end: token.start + end,
-                            tokens: index + 1,
-                        });
-                    }
-                }
+        if names.len() + 1 == wanted
+            && agrees(&names, wanted - 1)
+            && !found.delimited
+            && let Some(last) = from.components.last()
+        {
+            let whole = &content[token.clone()];
+            let complete =
+                matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same(n, last));
+            if (!complete || beyond)
+                && let Some(end) = soft_end(whole, last, respect_case, windows)
+            {
+                return Fit::Doubtful(PrefixFit {
+                    end: token.start + end,
+                    tokens: index + 1,
+                });
             }
         }
         let mut end = token.start + text.len();

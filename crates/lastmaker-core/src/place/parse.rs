@@ -74,13 +74,13 @@ impl Place {
         } else {
             return Err(not_absolute());
         };
-        if root.is_windows() {
-            if let Some(letter) = tail.chars().find(|c| "<>\"|?*:".contains(*c)) {
-                return Err(PlaceFault::IllegalLetter {
-                    place: written.to_owned(),
-                    letter,
-                });
-            }
+        if root.is_windows()
+            && let Some(letter) = tail.chars().find(|c| "<>\"|?*:".contains(*c))
+        {
+            return Err(PlaceFault::IllegalLetter {
+                place: written.to_owned(),
+                letter,
+            });
         }
         let split: fn(char) -> bool = if root.is_windows() {
             is_separator

@@ -14,6 +14,11 @@
 //! A kill at any instant leaves the file as its old self or its new self, and a manifest
 //! that says which it may be.
 
+#![expect(
+    clippy::disallowed_methods,
+    reason = "this is the one place that replaces files"
+)]
+
 mod commit;
 mod manifest;
 mod platform;

@@ -77,7 +77,7 @@ fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> Restor
     match (&item.state, policy) {
         (RestoreState::AsLeft, _) => item.whole = !entry.created,
         (RestoreState::Changed | RestoreState::Missing, ChangedPolicy::Original) => {
-            item.whole = !entry.created
+            item.whole = !entry.created;
         }
         (RestoreState::Changed, ChangedPolicy::Edits) => {
             if let Some((content, count)) = take_back(record, entry, &path) {

@@ -75,10 +75,10 @@ impl Resolver {
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
         let key = place.key();
-        if let Ok(answers) = self.answers.lock() {
-            if let Some(known) = answers.get(&key) {
-                return *known;
-            }
+        if let Ok(answers) = self.answers.lock()
+            && let Some(known) = answers.get(&key)
+        {
+            return *known;
         }
         let target = match self.seen(place) {
             Seen::Nowhere => Target::Unreachable,
@@ -146,10 +146,10 @@ impl Resolver {
 
     /// Whether a root is there; each is asked once. One on a server gets three seconds.
     fn is_root_there(&self, key: &str, root: &Path) -> bool {
-        if let Ok(roots) = self.roots.lock() {
-            if let Some(known) = roots.get(key) {
-                return *known;
-            }
+        if let Ok(roots) = self.roots.lock()
+            && let Some(known) = roots.get(key)
+        {
+            return *known;
         }
         let remote = cfg!(windows) && key.starts_with(r"\\");
         let there = if remote {
@@ -208,10 +208,10 @@ impl Resolver {
 
     /// What a folder holds; none if it cannot be listed.
     fn listing(&self, folder: &Path) -> Listing {
-        if let Ok(listings) = self.listings.lock() {
-            if let Some(known) = listings.get(folder) {
-                return known.clone();
-            }
+        if let Ok(listings) = self.listings.lock()
+            && let Some(known) = listings.get(folder)
+        {
+            return known.clone();
         }
         let listing: Listing = fs::read_dir(folder).ok().map(|entries| {
             let mut names: HashMap<String, Vec<OsString>> = HashMap::new();

@@ -27,7 +27,7 @@ impl Resolver {
         if let Some(new) = sheet.relocated(place) {
             match self.target(&new) {
                 Target::Live => {
-                    found.push((new, "it moved there by the sheet, and exists".to_owned()))
+                    found.push((new, "it moved there by the sheet, and exists".to_owned()));
                 }
                 Target::Dangling => self.near(&new, &mut found),
                 Target::Unreachable => {}

@@ -163,7 +163,7 @@ impl Window<'_> {
         match self.lift(&intent.edits) {
             Ok(lifted) => all.extend(lifted),
             Err(why @ Unfit::NoSuchLetter { .. }) => {
-                intent.withdraw(Standing::Sealed, why.to_string())
+                intent.withdraw(Standing::Sealed, why.to_string());
             }
             Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
         }

@@ -45,10 +45,10 @@ impl<'a> Document<'a> {
     pub fn open(bytes: &'a [u8], file_name: &str, forced: Option<Encoding>) -> Option<Self> {
         let mut text = Text::open(bytes, forced)?;
         let (format, well_formed) = recognise(&text.content, file_name, text.encoding);
-        if text.encoding == Encoding::Undecided {
-            if let Some(own) = format.own_encoding() {
-                text.encoding = own;
-            }
+        if text.encoding == Encoding::Undecided
+            && let Some(own) = format.own_encoding()
+        {
+            text.encoding = own;
         }
         Some(Self {
             text,

@@ -158,7 +158,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                 Ok(metadata) if metadata.is_dir() => {
                     let canonical = root.canonicalize().unwrap_or_else(|_| root.clone());
                     tasks.spawn(move |tasks| {
-                        self.folder(tasks, *index, root, root.clone(), canonical)
+                        self.folder(tasks, *index, root, root.clone(), canonical);
                     });
                 }
                 Ok(metadata) if metadata.is_file() => {

@@ -97,7 +97,7 @@ impl Reader<'_> {
                 "seen-at" => {
                     for (place, folder) in self.entries(value, &span, "seen-at") {
                         let place = self.place_text(&place.0, &place.1);
-                        let folder = self.string(&folder, "the folder where a place is seen");
+                        let folder = self.string(folder, "the folder where a place is seen");
                         if let (Some(place), Some(folder)) = (place, folder) {
                             sheet.seen_at.push((place, self.base.join(folder)));
                         }
@@ -105,7 +105,7 @@ impl Reader<'_> {
                 }
                 "variables" => {
                     for (name, value) in self.entries(value, &span, "variables") {
-                        if let Some(place) = self.place(&value, "a variable's value") {
+                        if let Some(place) = self.place(value, "a variable's value") {
                             sheet.variables.push((name.0, place));
                         }
                     }

@@ -52,10 +52,10 @@ impl Encoding {
 
     /// Decodes `bytes`; what is no letter becomes [`OPAQUE`].
     pub fn decode(self, bytes: &[u8]) -> Cow<'_, str> {
-        if matches!(self, Self::Undecided | Self::Utf8) {
-            if let Ok(text) = std::str::from_utf8(bytes) {
-                return Cow::Borrowed(text);
-            }
+        if matches!(self, Self::Undecided | Self::Utf8)
+            && let Ok(text) = std::str::from_utf8(bytes)
+        {
+            return Cow::Borrowed(text);
         }
         let mut text = String::with_capacity(bytes.len());
         let mut at = 0;

@@ -39,7 +39,7 @@ pub(crate) fn grouped(number: usize) -> String {
     let digits = number.to_string();
     let mut text = String::new();
     for (index, digit) in digits.chars().enumerate() {
-        if index > 0 && (digits.len() - index) % 3 == 0 {
+        if index > 0 && (digits.len() - index).is_multiple_of(3) {
             text.push(',');
         }
         text.push(digit);

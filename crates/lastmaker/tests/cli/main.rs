@@ -1,5 +1,11 @@
 //! Drives the built program on files in a temporary folder.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::disallowed_methods,
+    reason = "these are tests"
+)]
+
 mod broken_off;
 mod cases;
 mod demo;

@@ -197,7 +197,7 @@ fn withdraw_unfit(
             match fits {
                 Ok(()) => kept.extend(intent.edits.iter().cloned()),
                 Err(why @ Unfit::NoSuchLetter { .. }) => {
-                    intent.withdraw(Standing::Sealed, why.to_string())
+                    intent.withdraw(Standing::Sealed, why.to_string());
                 }
                 Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
             }
