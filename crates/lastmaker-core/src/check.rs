@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use crate::format::Role;
 use crate::job::{Job, content_of, file_name, left_by_scan, open_document};
+use crate::place::Finder;
 use crate::report::{LeftFile, Reference, SCHEMA, Standing};
 use crate::resolve::Target;
 use crate::rewrite::LineCounter;
@@ -59,6 +60,10 @@ impl CheckReport {
 /// Checks every reference of the job's scope. With `all`, what dangles elsewhere is listed too.
 pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
     let everything = Sieve::new(&Sheet::default(), true);
+    let variables = job.variables_now();
+    let finder = Finder {
+        variables: &variables,
+    };
     let walked = job.walk(&everything, |entry| {
         let Some(content) = entry.content else {
             return Err(
@@ -68,7 +73,7 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
         let Some(document) = open_document(content, entry.path, job.encoding) else {
             return Ok(None);
         };
-        let found = references(job, &document, entry);
+        let found = references(job, finder, &document, entry);
         Ok((!found.is_empty()).then_some((found, entry.history)))
     });
     let mut report = CheckReport {
@@ -149,10 +154,11 @@ fn suggest(job: &Job<'_>, reference: &mut Reference) {
 /// Every reference of a document, judged or not.
 fn references(
     job: &Job<'_>,
+    finder: Finder<'_>,
     document: &crate::scan::Document<'_>,
     entry: &crate::scan::Entry<'_>,
 ) -> Vec<Reference> {
-    let sites = document.sites(job.finder(), |_, _| true);
+    let sites = document.sites(finder, |_, _| true);
     let mut lines = LineCounter::default();
     let name = file_name(entry.path);
     let mut all = Vec::new();

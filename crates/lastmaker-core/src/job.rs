@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
-use crate::place::{Finder, Found, Place, Root, readings};
+use crate::place::{Found, Place, Root, readings};
 use crate::report::{FileName, LeftFile};
 use crate::resolve::{Resolver, Target};
 use crate::scan::{Document, Entry, Scan, ScanFault, Scope, Sieve, SitePassage, Walked, walk};
@@ -51,11 +51,16 @@ impl Job<'_> {
         walk(&scan, visit)
     }
 
-    /// The finder that knows the sheet's variables.
-    pub(crate) fn finder(&self) -> Finder<'_> {
-        Finder {
-            variables: &self.sheet.variables,
-        }
+    /// The sheet's variables with the values that they have after the moves.
+    pub(crate) fn variables_now(&self) -> Vec<(String, Place)> {
+        self.sheet
+            .variables
+            .iter()
+            .map(|(name, value)| {
+                let now = self.sheet.relocated(value).unwrap_or_else(|| value.clone());
+                (name.clone(), now)
+            })
+            .collect()
     }
 
     /// Where a found place ends: at the first of its readings that exists, else at the

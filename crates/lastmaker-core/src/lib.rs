@@ -3,7 +3,7 @@
 //! Data flows one way:
 //!
 //! 1. [`scan`] walks a tree, rules files out by their bytes, and opens the rest as documents:
-//! 2. [`text`] turns bytes into text, a [`format`] says where its passages are, and the
+//! 2. [`text`] turns bytes into text, a [`mod@format`] says where its passages are, and the
 //!    [`layer`]s that each wears ([`codec`]s, encodings) are taken off;
 //! 3. [`place`] finds places in what is left, and the [`sheet`] says which of them move;
 //! 4. [`rewrite`] makes edits of that, lifts them back through the layers, and proves the new
@@ -29,7 +29,10 @@
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 
-#![cfg_attr(test, allow(clippy::disallowed_methods, reason = "tests make files of their own"))]
+#![cfg_attr(
+    test,
+    allow(clippy::disallowed_methods, reason = "tests make files of their own")
+)]
 
 pub mod check;
 pub mod codec;

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::job::{Job, content_of, left_by_scan, open_document};
-use crate::place::{Place, Root, fold};
+use crate::place::{Finder, Place, Root, fold};
 use crate::report::{LeftFile, SCHEMA};
 use crate::resolve::Target;
 use crate::scan::Sieve;
@@ -69,6 +69,10 @@ pub struct SurveyNode {
 /// Lists every place that the files of the job's scope name.
 pub fn survey(job: &Job<'_>) -> SurveyReport {
     let everything = Sieve::new(&Sheet::default(), true);
+    let variables = job.variables_now();
+    let finder = Finder {
+        variables: &variables,
+    };
     let walked = job.walk(&everything, |entry| {
         let Some(content) = entry.content else {
             return Err(
@@ -79,7 +83,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
             return Ok(None);
         };
         let mut places = Vec::new();
-        for site in document.sites(job.finder(), |_, _| true) {
+        for site in document.sites(finder, |_, _| true) {
             let content = content_of(&document, &site);
             for found in &site.finds {
                 let (_, place, target) = job.resolve(found, content);

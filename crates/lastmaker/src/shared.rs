@@ -5,7 +5,7 @@ use std::sync::atomic::AtomicU64;
 
 use clap::ValueEnum;
 use lastmaker_core::job::Job;
-use lastmaker_core::record::Store;
+use lastmaker_core::record::{Ledger, Store};
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::scan::Scope;
 use lastmaker_core::sheet::{self, Sheet};
@@ -272,6 +272,15 @@ impl Desk {
             max_document: self.max_document,
             jobs: self.jobs,
             looked_at: &self.looked_at,
+        }
+    }
+
+    /// What earlier rewrites did, which matters only if the moves do not settle it by themselves.
+    pub(crate) fn ledger(&self, store: &Store) -> Ledger {
+        if self.sheet.is_repeatable() {
+            Ledger::default()
+        } else {
+            store.ledger()
         }
     }
 

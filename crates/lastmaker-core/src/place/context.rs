@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::find::root_at;
+use super::root::root_at;
 
 /// What the format knows of a passage beside its text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -7,6 +7,7 @@ mod context;
 mod find;
 mod fit;
 mod parse;
+mod root;
 mod spelling;
 
 pub use context::{Field, FieldKind, Hint, fields};

@@ -9,7 +9,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 use rayon::prelude::*;
 
 use super::manifest::{EditSpan, Entry, EntryState, Header, Line, ManifestWriter, PathText};
-use super::platform::{self, CameOut};
+use super::platform;
 use super::{RecordError, hash_file};
 use crate::layer::Edits;
 use crate::rewrite::SplicedReader;
@@ -49,6 +49,8 @@ pub struct Change<'a> {
 pub enum Outcome {
     /// It is made.
     Done,
+    /// It is made, but another name of the file still has the old content, and why.
+    Partly(String),
     /// The file is as it was, and why.
     Left(String),
 }
@@ -135,10 +137,7 @@ impl RecordWriter {
             .zip(&prepared)
             .map(|(change, prepared)| match prepared {
                 Err(why) => Outcome::Left(why.clone()),
-                Ok(entry) => match replace(&self.folder, entry, change) {
-                    Ok(()) => Outcome::Done,
-                    Err(why) => Outcome::Left(why),
-                },
+                Ok(entry) => replace(&self.folder, entry, change).unwrap_or_else(Outcome::Left),
             })
             .collect();
         let parents: BTreeSet<&Path> = batch
@@ -157,7 +156,7 @@ impl RecordWriter {
                 Some(Line::State(
                     entry.number,
                     match outcome {
-                        Outcome::Done => EntryState::Done,
+                        Outcome::Done | Outcome::Partly(_) => EntryState::Done,
                         Outcome::Left(why) => EntryState::Left(why.clone()),
                     },
                 ))
@@ -283,7 +282,7 @@ fn pump(source: &mut impl Read, file: &mut File) -> io::Result<blake3::Hash> {
 }
 
 /// Writes the new copy beside the file and puts it in its place.
-fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), String> {
+fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<Outcome, String> {
     let temporary = entry.temporary.to_path();
     let discard = |why: String| {
         let _ = platform::remove(&temporary);
@@ -295,57 +294,88 @@ fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<(), Stri
             "the new copy cannot be written beside it",
         ))
     })?;
-    if change.before.is_none() {
-        // Nothing may be there; a plain link fails if something is.
-        return fs::hard_link(&temporary, &change.path)
-            .or_else(|_| match change.path.symlink_metadata() {
-                Ok(_) => Err(io::Error::from(io::ErrorKind::AlreadyExists)),
-                Err(_) => fs::rename(&temporary, &change.path),
-            })
-            .map(|()| {
-                let _ = platform::remove(&temporary);
-            })
-            .map_err(|error| discard(format!("it cannot be put back: {error}")));
-    }
-    let out = platform::swap_in(&temporary, &change.path).map_err(|error| {
-        discard(if platform::is_in_use(&error) {
-            "a program has it open, or it may not be replaced; close the program and run again"
-                .to_owned()
-        } else {
-            format!("it cannot be replaced: {error}")
-        })
-    })?;
-    if let CameOut::At(out) = out {
-        let expected = change.before.map(|hash| hash.to_hex().to_string());
-        let came_out = out
-            .symlink_metadata()
-            .is_ok_and(|metadata| metadata.is_file());
-        let same =
-            came_out && hash_file(&out).ok().map(|hash| hash.to_hex().to_string()) == expected;
-        if !same {
-            // Somebody saved meanwhile: their file goes back.
-            return match platform::swap_in(&out, &change.path) {
-                Ok(CameOut::At(ours)) => Err(discard({
-                    let _ = platform::remove(&ours);
-                    "it was saved by somebody while it was replaced; what they saved is in its place".to_owned()
-                })),
-                _ => Err(format!(
-                    "it was saved by somebody while it was replaced; what they saved lies in {}",
-                    out.display()
-                )),
-            };
+    let Some(before) = change.before else {
+        create(&temporary, &change.path)
+            .map_err(|error| discard(format!("it cannot be put back: {error}")))?;
+        return Ok(Outcome::Done);
+    };
+    match platform::swap_in(&temporary, &change.path) {
+        Ok(out) => settle_exchange(&out, change, before)?,
+        Err(error) if error.kind() == io::ErrorKind::Unsupported => {
+            // Without an exchange, what is replaced is gone: it is looked at right before.
+            if hash_file(&change.path).ok() != Some(before) {
+                return Err(discard(
+                    "it was changed after it was read; run again to see it as it is now".to_owned(),
+                ));
+            }
+            fs::rename(&temporary, &change.path)
+                .map_err(|error| discard(format!("it cannot be replaced: {error}")))?;
         }
-        let _ = platform::remove(&out);
+        Err(error) => {
+            return Err(discard(if platform::is_in_use(&error) {
+                "a program has it open, or it may not be replaced; close the program and run again"
+                    .to_owned()
+            } else {
+                format!("it cannot be replaced: {error}")
+            }));
+        }
     }
-    for link in &change.links {
-        relink(&change.path, link, &temporary).map_err(|error| {
-            format!(
-                "its other name {} still has the old content: {error}",
-                link.display()
+    Ok(join_names(change, before, &temporary))
+}
+
+/// Puts a file where there must be none.
+fn create(temporary: &Path, path: &Path) -> io::Result<()> {
+    // A second name is refused if something is there; where there are no second names, the
+    // look before the rename has to do.
+    match fs::hard_link(temporary, path) {
+        Ok(()) => platform::remove(temporary),
+        Err(_) if path.symlink_metadata().is_ok() => Err(io::ErrorKind::AlreadyExists.into()),
+        Err(_) => fs::rename(temporary, path),
+    }
+}
+
+/// Looks at what came out of an exchange: deletes it if it is what was planned on, and puts
+/// it back if somebody saved meanwhile.
+fn settle_exchange(out: &Path, change: &Change<'_>, before: blake3::Hash) -> Result<(), String> {
+    let is_file = out
+        .symlink_metadata()
+        .is_ok_and(|metadata| metadata.is_file());
+    if is_file && hash_file(out).ok() == Some(before) {
+        let _ = platform::remove(out);
+        return Ok(());
+    }
+    match platform::swap_in(out, &change.path) {
+        Ok(ours) => {
+            let _ = platform::remove(&ours);
+            Err(
+                "it was saved by somebody while it was replaced; what they saved is in its place"
+                    .to_owned(),
             )
-        })?;
+        }
+        Err(_) => Err(format!(
+            "it was saved by somebody while it was replaced; what they saved lies in {}",
+            out.display()
+        )),
     }
-    Ok(())
+}
+
+/// Gives the new content to the file's other names, as far as they still have the old one.
+fn join_names(change: &Change<'_>, before: blake3::Hash, temporary: &Path) -> Outcome {
+    for link in &change.links {
+        let old = hash_file(link).ok() == Some(before);
+        let joined = if old {
+            relink(&change.path, link, temporary)
+        } else {
+            Err(io::Error::other("it was changed by itself"))
+        };
+        if let Err(error) = joined {
+            return Outcome::Partly(format!(
+                "its other name {} is left as it is: {error}",
+                link.display()
+            ));
+        }
+    }
+    Outcome::Done
 }
 
 /// Makes `name` another name of `file`, in one step.

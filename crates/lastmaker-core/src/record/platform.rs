@@ -4,42 +4,42 @@ use std::fs::{self, File};
 use std::io;
 use std::path::{Path, PathBuf};
 
-/// Where the file that was replaced lies now.
-#[derive(Debug, PartialEq, Eq)]
-pub(super) enum CameOut {
-    /// At this path, to be hashed and deleted, or put back.
-    At(PathBuf),
-    /// The file system cannot exchange two files: what was replaced is gone, but for the
-    /// original in the record.
-    Gone,
-}
-
-/// Puts `new` in the place of `target` in one step.
+/// Puts `new` in the place of `target` in one step. Returns where what was replaced lies
+/// now, to be hashed and then deleted or put back.
+///
+/// # Errors
+/// `Unsupported` where the file system cannot exchange two files; and as the system says.
 #[cfg(unix)]
-pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<CameOut> {
+pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<PathBuf> {
     #[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
     {
         use rustix::fs::{CWD, RenameFlags, renameat_with};
         use rustix::io::Errno;
         match renameat_with(CWD, new, CWD, target, RenameFlags::EXCHANGE) {
-            Ok(()) => return Ok(CameOut::At(new.to_owned())),
+            Ok(()) => Ok(new.to_owned()),
             // File systems without it say so in one of these ways.
-            Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {}
-            Err(error) => return Err(error.into()),
+            Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
+                Err(io::ErrorKind::Unsupported.into())
+            }
+            Err(error) => Err(error.into()),
         }
     }
-    fs::rename(new, target)?;
-    Ok(CameOut::Gone)
+    #[cfg(not(any(target_os = "linux", target_os = "android", target_vendor = "apple")))]
+    {
+        let _ = (new, target);
+        Err(io::ErrorKind::Unsupported.into())
+    }
 }
 
-/// Puts `new` in the place of `target` in one step. Windows keeps the access list, the
+/// Puts `new` in the place of `target` in one step. Returns where what was replaced lies
+/// now, to be hashed and then deleted or put back. Windows keeps the access list, the
 /// attributes, the time of creation and the other streams of the file that is replaced.
 #[cfg(windows)]
 #[expect(
     unsafe_code,
     reason = "the standard library has no call that keeps a file's access list"
 )]
-pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<CameOut> {
+pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<PathBuf> {
     use std::os::windows::ffi::OsStrExt;
     use windows_sys::Win32::Storage::FileSystem::ReplaceFileW;
 
@@ -75,7 +75,7 @@ pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<CameOut> {
             set_read_only(&out, false)?;
         }
     }
-    failure.map_or(Ok(CameOut::At(out)), Err)
+    failure.map_or(Ok(out), Err)
 }
 
 /// The path at which a kill may leave what [`swap_in`] replaced.

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::commit::relink;
 use super::manifest::{Entry, EntryState, Line, Manifest, ManifestWriter};
-use super::platform::{self, CameOut};
+use super::platform;
 use super::{RecordError, Store, hash_file};
 
 /// Settles an unfinished record: every file turns out to be its old self or its new self,
@@ -39,7 +39,7 @@ fn settle_entry(entry: &Entry) -> EntryState {
         if !known {
             // Somebody saved in the instant of the exchange, and the run ended before it
             // could put that back.
-            if let Ok(CameOut::At(ours)) = platform::swap_in(&out, &path) {
+            if let Ok(ours) = platform::swap_in(&out, &path) {
                 let _ = platform::remove(&ours);
             }
             return EntryState::Left("it was saved by somebody while it was replaced".to_owned());

@@ -136,6 +136,8 @@ pub struct Reference {
 pub enum Notice {
     /// Importing the document makes the new name and leaves the old one behind.
     OldNameStays,
+    /// The new place is longer than many Windows programs can open.
+    LongPlace,
 }
 
 impl Notice {
@@ -144,6 +146,9 @@ impl Notice {
         match self {
             Self::OldNameStays => {
                 "this renames a registry entry; importing the export leaves the old name behind"
+            }
+            Self::LongPlace => {
+                "the new place is longer than the 259 letters that many Windows programs can open"
             }
         }
     }

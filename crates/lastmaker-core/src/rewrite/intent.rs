@@ -3,7 +3,7 @@
 use crate::codec::encode_fresh;
 use crate::format::Role;
 use crate::layer::Edit;
-use crate::place::{Found, Place, Root, readings};
+use crate::place::{Form, Found, Place, Root, readings};
 use crate::report::{Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::SitePassage;
@@ -103,7 +103,13 @@ pub(super) fn intend(
             outlives_import: true,
             ..
         } => intent.notice = Some(Notice::OldNameStays),
-        _ => {}
+        _ => {
+            intent.notice = intent
+                .new_place
+                .as_ref()
+                .filter(|place| is_long(found, place))
+                .map(|_| Notice::LongPlace)
+        }
     }
     match change(found, content, &relocation, end) {
         Ok((edits, quotes)) => {
@@ -113,6 +119,14 @@ pub(super) fn intend(
         Err(why) => intent.withdraw(Standing::Doubtful, why),
     }
     Some(intent)
+}
+
+/// Whether a Windows place is too long for programs that know of no longer ones.
+fn is_long(found: &Found, place: &Place) -> bool {
+    const LONGEST: usize = 259;
+    place.root.is_windows()
+        && found.spelling.form != Form::Verbatim
+        && place.to_string().encode_utf16().count() > LONGEST
 }
 
 /// The spellings that would be right where somebody typed single backslashes: of the new

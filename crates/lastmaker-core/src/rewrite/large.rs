@@ -17,7 +17,7 @@ use crate::text::{Encoding, detect};
 
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
-use super::plan::{PlanOptions, PlannedReference};
+use super::plan::{MOST_REFERENCES, PlanOptions, PlannedReference, too_many};
 
 /// Size of a window's core in bytes.
 const CORE: usize = 4 << 20;
@@ -57,6 +57,9 @@ pub fn plan_large<R: Read>(
     let mut hashed = Hashing::new(open()?);
     let Some(encoding) = windows(&mut hashed, options, &mut |window| {
         for found in window.finds() {
+            if references.len() > MOST_REFERENCES {
+                return;
+            }
             let intent = window.intent(&found, sheet, &mut edits);
             match &intent {
                 Some(intent) if !intent.edits.is_empty() => {
@@ -74,6 +77,9 @@ pub fn plan_large<R: Read>(
     else {
         return Ok(None);
     };
+    if references.len() > MOST_REFERENCES {
+        return Err(io::Error::other(too_many()));
+    }
     let before = hashed.finish();
     let edits = Edits::new(edits).map_err(|_| io::Error::other("two changes overlap"))?;
     let mut got = blake3::Hasher::new();

@@ -296,7 +296,7 @@ fn read_and_plan(
     };
     let plan = plan(&document, content, &name, options);
     if plan.references.is_empty() {
-        return Ok(None);
+        return plan.left.map_or(Ok(None), |why| left(&why));
     }
     let before = blake3::hash(content);
     let after = plan.new.as_deref().map_or(before, blake3::hash);

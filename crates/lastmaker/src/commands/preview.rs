@@ -43,7 +43,7 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
         .watch("Files looked at:", &desk.looked_at, None, || {
             plan_tree(
                 &desk.job(args.plan.history_files),
-                &store.ledger(),
+                &desk.ledger(&store),
                 args.plan.again,
             )
         });

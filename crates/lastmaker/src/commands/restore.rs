@@ -186,7 +186,7 @@ fn make(
     for (path, outcome) in outcomes {
         let file = path.to_string_lossy().into_owned();
         match outcome {
-            Made::Left(why) => report.left.push(LeftFile { file, why }),
+            Made::Left(why) | Made::Partly(why) => report.left.push(LeftFile { file, why }),
             Made::Done => match edits_of(items, &path) {
                 Some((taken_back, of)) => report.edits_taken_back.push(TakenBack {
                     file,

@@ -50,7 +50,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         .watch("Files looked at:", &desk.looked_at, None, || {
             plan_tree(
                 &desk.job(args.plan.history_files),
-                &store.ledger(),
+                &desk.ledger(&store),
                 args.plan.again,
             )
         });
@@ -193,18 +193,21 @@ fn commit(
     };
     let mut failed = Vec::new();
     for (file, outcome) in changing.iter().zip(outcomes) {
+        if let Made::Left(why) | Made::Partly(why) = &outcome {
+            failed.push(LeftFile {
+                file: file.path.to_string_lossy().into_owned(),
+                why: why.clone(),
+            });
+        }
         match outcome {
-            Made::Done => {
+            Made::Left(_) => {}
+            Made::Done | Made::Partly(_) => {
                 done.rewritten_files += 1;
                 let moved = |r: &&lastmaker_core::report::Reference| {
                     r.standing == lastmaker_core::report::Standing::ToMove
                 };
                 done.rewritten_references += file.references.iter().filter(moved).count();
             }
-            Made::Left(why) => failed.push(LeftFile {
-                file: file.path.to_string_lossy().into_owned(),
-                why,
-            }),
         }
     }
     let report = serde_json::to_vec_pretty(&plan.report("rewrite")).unwrap_or_default();

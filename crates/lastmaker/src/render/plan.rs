@@ -204,16 +204,26 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &TreePlan) -> io::Resul
             parts.join(", ")
         )?;
     }
-    if totals.notices > 0 {
-        let entries = if totals.notices == 1 {
-            "entry"
-        } else {
-            "entries"
-        };
+    let mut notices: Vec<(&str, usize)> = Vec::new();
+    for notice in plan
+        .files
+        .iter()
+        .flat_map(|file| &file.references)
+        .filter_map(|r| r.notice)
+    {
+        match notices
+            .iter_mut()
+            .find(|(known, _)| *known == notice.sentence())
+        {
+            Some((_, number)) => *number += 1,
+            None => notices.push((notice.sentence(), 1)),
+        }
+    }
+    for (sentence, number) in notices {
         writeln!(
             out,
-            "{DOUBT}Mind this:{DOUBT:#} {} registry {entries} renamed; importing the exports leaves the old names behind.",
-            totals.notices
+            "{DOUBT}Mind this,{DOUBT:#} {}: {sentence}.",
+            count(number, "time")
         )?;
     }
     left(out, &plan.left, "Left as they are")

@@ -64,6 +64,14 @@ pub struct DocumentPlan {
     pub left: Option<String>,
 }
 
+/// No settings file names more places; one that does is meant to exhaust the memory.
+pub(super) const MOST_REFERENCES: usize = 1_000_000;
+
+pub(super) fn too_many() -> String {
+    "it names more than a million old places, so it is no settings file, and is left as it is"
+        .to_owned()
+}
+
 /// Plans the rewrite of one document.
 pub fn plan(
     document: &Document<'_>,
@@ -75,9 +83,20 @@ pub fn plan(
     let finder = Finder {
         variables: &sheet.variables,
     };
+    let mut count = 0;
     let sites = document.sites(finder, |found, content| {
-        !matches!(sheet.decide(found, content), Decision::Elsewhere)
+        let touched = !matches!(sheet.decide(found, content), Decision::Elsewhere);
+        count += usize::from(touched);
+        touched && count <= MOST_REFERENCES
     });
+    if count > MOST_REFERENCES {
+        return DocumentPlan {
+            references: Vec::new(),
+            edits: Edits::default(),
+            new: None,
+            left: Some(too_many()),
+        };
+    }
     let mut intents: Vec<Vec<Option<Intent>>> = sites
         .iter()
         .map(|site| {

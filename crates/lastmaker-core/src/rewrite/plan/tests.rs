@@ -395,6 +395,20 @@ fn registry_data_is_wrapped_as_the_editor_wraps_it() {
 }
 
 #[test]
+fn a_place_that_becomes_too_long_is_noticed() {
+    let name = "x".repeat(240);
+    for (text, notice) in [
+        (format!(r"a=D:\Herbarium\{name}"), Some(Notice::LongPlace)),
+        (format!(r"a=\\?\D:\Herbarium\{name}"), None),
+        (r"a=D:\Herbarium\x".to_owned(), None),
+    ] {
+        let plan = planned(text.as_bytes(), "a.txt", &sheet(HERBARIUM));
+        assert_eq!(plan.references[0].notice, notice, "{text}");
+        assert!(plan.new.is_some());
+    }
+}
+
+#[test]
 fn lines_columns_and_excerpts() {
     let text = "{\n  \"\u{e9}\": \"x\",\n  \"root\": \"D:\\\\Herbarium\\\\2019\"\n}\n";
     let plan = planned(text.as_bytes(), "a.json", &sheet(HERBARIUM));

@@ -1,0 +1,181 @@
+//! Roots as they are spelled, and whether what stands before one lets a place begin there.
+
+use super::parse::is_separator;
+use super::{Form, OPAQUE, Root};
+
+/// A root as it stands at some offset.
+#[derive(Clone, Debug)]
+pub(super) struct RootAt {
+    pub(super) start: usize,
+    pub(super) end: usize,
+    pub(super) root: Root,
+    pub(super) form: Form,
+    /// How often a separator stands where one would do, as far as the root's lead shows it.
+    pub(super) lead_doubling: Option<usize>,
+    /// The separator of the root's lead.
+    pub(super) lead_separator: Option<char>,
+}
+
+impl RootAt {
+    /// Whether what stands before it lets a place begin here.
+    pub(super) fn stands_free(&self, content: &str, behind_backslash: bool) -> bool {
+        let Some(before) = content[..self.start].chars().next_back() else {
+            return true;
+        };
+        if before.is_alphanumeric() || before == '_' || before == OPAQUE {
+            return false;
+        }
+        match (&self.root, self.form) {
+            (Root::Drive(_), Form::Plain) => {
+                !is_separator(before) || (behind_backslash && before == '\\')
+            }
+            (Root::Posix, _) if before == ':' => {
+                // A list or a scheme may stand before it, but no drive and no `file:` URI.
+                let text = content[..self.start - 1].trim_end_matches(char::is_alphanumeric);
+                let word = &content[text.len()..self.start - 1];
+                let drive = word.len() == 1 && (!text.ends_with('/') || text.ends_with("//"));
+                !drive && !word.eq_ignore_ascii_case("file")
+            }
+            (Root::Posix, _) => !"/\\.~}%$<-+&?#@)]*".contains(before),
+            _ => !is_separator(before) && before != ':' && before != ')' && before != ']',
+        }
+    }
+}
+
+/// The root that is spelled at offset `at` of `content`, whatever stands before it.
+pub(super) fn root_at(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    match bytes.get(at)? {
+        b'\\' => backslash_root(content, at),
+        b'/' => slash_root(content, at),
+        letter if letter.is_ascii_alphabetic() => drive_at(bytes, at).map(|end| RootAt {
+            start: at,
+            end,
+            root: Root::Drive(letter.to_ascii_uppercase() as char),
+            form: Form::Plain,
+            lead_doubling: None,
+            lead_separator: None,
+        }),
+        _ => None,
+    }
+}
+
+/// The end of `D:` at `at`, if a separator follows it.
+fn drive_at(bytes: &[u8], at: usize) -> Option<usize> {
+    (bytes.get(at)?.is_ascii_alphabetic()
+        && bytes.get(at + 1) == Some(&b':')
+        && matches!(bytes.get(at + 2), Some(b'\\' | b'/')))
+    .then_some(at + 2)
+}
+
+/// How often `letter` stands in a row from `at` on.
+pub(super) fn run(bytes: &[u8], at: usize, letter: u8) -> usize {
+    bytes[at.min(bytes.len())..]
+        .iter()
+        .take_while(|b| **b == letter)
+        .count()
+}
+
+fn backslash_root(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    let lead = run(bytes, at, b'\\');
+    let mark = at + lead;
+    let found = |end, root, form, doubling| {
+        Some(RootAt {
+            start: at,
+            end,
+            root,
+            form,
+            lead_doubling: Some(doubling),
+            lead_separator: Some('\\'),
+        })
+    };
+    let (form, behind, doubling) = match (bytes.get(mark), bytes.get(mark + 1)) {
+        (Some(b'?'), Some(b'?')) => (Form::Object, mark + 2, lead),
+        (Some(b'?'), _) if lead.is_multiple_of(2) => (Form::Verbatim, mark + 1, lead / 2),
+        (Some(b'.'), _) if lead.is_multiple_of(2) => (Form::Device, mark + 1, lead / 2),
+        _ if lead >= 2 => {
+            let (end, root) = share_at(content, mark, b'\\')?;
+            return found(end, root, Form::Plain, (lead / 2).max(1));
+        }
+        _ => return None,
+    };
+    let parting = run(bytes, behind, b'\\');
+    if parting == 0 {
+        return None;
+    }
+    let name = behind + parting;
+    if bytes.get(name)?.is_ascii_alphabetic() && bytes.get(name + 1) == Some(&b':') {
+        let letter = bytes[name].to_ascii_uppercase() as char;
+        return found(name + 2, Root::Drive(letter), form, doubling);
+    }
+    let unc = content.get(name..name + 3)?;
+    if form == Form::Device || !unc.eq_ignore_ascii_case("UNC") {
+        return None;
+    }
+    let parting = run(bytes, name + 3, b'\\');
+    if parting == 0 {
+        return None;
+    }
+    let (end, root) = share_at(content, name + 3 + parting, b'\\')?;
+    found(end, root, form, doubling)
+}
+
+fn slash_root(content: &str, at: usize) -> Option<RootAt> {
+    let bytes = content.as_bytes();
+    match run(bytes, at, b'/') {
+        2 => {
+            let (end, root) = share_at(content, at + 2, b'/')?;
+            Some(RootAt {
+                start: at,
+                end,
+                root,
+                form: Form::Plain,
+                lead_doubling: Some(1),
+                lead_separator: Some('/'),
+            })
+        }
+        1 => Some(RootAt {
+            start: at,
+            end: at,
+            root: Root::Posix,
+            form: Form::Plain,
+            lead_doubling: None,
+            lead_separator: None,
+        }),
+        _ => None,
+    }
+}
+
+/// Server and share names from `at` on, and where the second ends.
+fn share_at(content: &str, at: usize, separator: u8) -> Option<(usize, Root)> {
+    let bytes = content.as_bytes();
+    let server_end = at + name_length(&content[at..], false);
+    let parting = run(bytes, server_end, separator);
+    if server_end == at || parting == 0 {
+        return None;
+    }
+    let share_start = server_end + parting;
+    let share_end = share_start + name_length(&content[share_start..], true);
+    let server = &content[at..server_end];
+    let named = server.starts_with(|c: char| c.is_alphanumeric());
+    if share_end == share_start || !named {
+        return None;
+    }
+    Some((
+        share_end,
+        Root::Share {
+            server: server.to_owned(),
+            share: content[share_start..share_end].to_owned(),
+        },
+    ))
+}
+
+/// Length in bytes of a server's or share's name; the latter may end in `$`.
+fn name_length(text: &str, share: bool) -> usize {
+    text.char_indices()
+        .find(|(_, c)| {
+            !(c.is_alphanumeric() || "-_.".contains(*c) || (share && *c == '$')) || *c == OPAQUE
+        })
+        .map_or(text.len(), |(at, _)| at)
+}
