@@ -217,6 +217,8 @@ fn references(
                 notice: None,
                 before: None,
                 after: None,
+                marks: Vec::new(),
+                shown_before: false,
                 suggestions,
             });
         }

@@ -167,12 +167,22 @@ fn condense(places: &[PlaceCount]) -> Vec<SurveyNode> {
     let mut nodes: Vec<SurveyNode> = roots
         .into_values()
         .map(|(top, trie)| {
-            let whole = totals(&trie, &top).references;
-            branch(&trie, top, whole)
+            let (trie, at) = end_of_chain(&trie, top);
+            let whole = totals(trie, &at).references;
+            branch(trie, at, whole)
         })
         .collect();
     sort(&mut nodes);
     nodes
+}
+
+/// A chain in which nothing else lies is one step.
+fn end_of_chain(mut trie: &Trie, mut at: Place) -> (&Trie, Place) {
+    while let (None, 1, Some(next)) = (trie.own, trie.below.len(), trie.below.values().next()) {
+        at = at.child(&next.name);
+        trie = next;
+    }
+    (trie, at)
 }
 
 fn totals(trie: &Trie, place: &Place) -> SurveyNode {
@@ -207,13 +217,7 @@ fn branch(trie: &Trie, place: Place, whole: usize) -> SurveyNode {
         .below
         .values()
         .filter_map(|child| {
-            // A chain in which nothing else lies is one step.
-            let (mut child, mut at) = (child, place.child(&child.name));
-            while child.own.is_none() && child.below.len() == 1 {
-                let next = child.below.values().next()?;
-                at = at.child(&next.name);
-                child = next;
-            }
+            let (child, at) = end_of_chain(child, place.child(&child.name));
             let counted = totals(child, &at);
             // A single file is no folder to show, unless much points at it.
             let folder = !child.below.is_empty() || counted.references > 1;

@@ -66,6 +66,15 @@ impl From<io::Error> for Failure {
 
 impl From<lastmaker_core::record::RecordError> for Failure {
     fn from(error: lastmaker_core::record::RecordError) -> Self {
+        use lastmaker_core::record::RecordError;
+        let full = matches!(&error, RecordError::Io { source, .. } if source.kind() == io::ErrorKind::StorageFull);
+        if full {
+            return Self::with_help(
+                error.to_string(),
+                "no space is left there: free some, or name another folder with --record-dir (an older record is then \
+                 named by its path)",
+            );
+        }
         Self::new(error.to_string())
     }
 }

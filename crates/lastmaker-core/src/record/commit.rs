@@ -42,6 +42,9 @@ pub struct Change<'a> {
     pub moves: Vec<String>,
     /// The time of last modification that it gets, in nanoseconds since 1970; else now.
     pub modified: Option<i128>,
+    /// Whether what it holds now can be made again from elsewhere: then a full disk does not
+    /// stand in the way of replacing it.
+    pub expendable: bool,
 }
 
 /// What became of a change.
@@ -211,6 +214,7 @@ fn keep_original(
         before: String::new(),
         after: change.after.to_hex().to_string(),
         created: change.before.is_none(),
+        kept: change.before.is_some(),
         modified: None,
         edits: Vec::new(),
         moves: change.moves.clone(),
@@ -234,10 +238,20 @@ fn keep_original(
         .map_err(|error| format!("it can no longer be read: {error}"))?;
     entry.modified = metadata.modified().ok().map(nanoseconds);
     let original = entry.original(folder);
-    let kept = copy_hashed(file, &original).map_err(|error| {
-        let _ = fs::remove_file(&original);
-        out_of_space(&error, "its original cannot be kept in the record")
-    })?;
+    let kept = match copy_hashed(file, &original) {
+        Err(error) if error.kind() == io::ErrorKind::StorageFull && change.expendable => {
+            let _ = fs::remove_file(&original);
+            entry.kept = false;
+            hash_file(&change.path).map_err(|error| format!("it can no longer be read: {error}"))?
+        }
+        copied => copied.map_err(|error| {
+            let _ = fs::remove_file(&original);
+            out_of_space(
+                &error,
+                "its original cannot be kept in the record (--record-dir chooses another folder)",
+            )
+        })?,
+    };
     if kept != before {
         let _ = fs::remove_file(&original);
         return Err(
@@ -411,7 +425,12 @@ fn write_new(
         ));
     }
     if change.before.is_some() {
-        platform::keep_metadata(&change.path, &file)?;
+        platform::keep_metadata(&change.path, &file).map_err(|error| {
+            io::Error::new(
+                error.kind(),
+                format!("its owner, access list or attributes cannot be kept by this user; run as an administrator ({error})"),
+            )
+        })?;
     }
     if let Some(modified) = change.modified {
         file.set_modified(time(modified))?;

@@ -136,6 +136,8 @@ pub struct Entry {
     /// Whether there was no file before.
     #[serde(default)]
     pub created: bool,
+    /// Whether the original is in the record.
+    pub kept: bool,
     /// Time of last modification before, in nanoseconds since 1970.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub modified: Option<i128>,

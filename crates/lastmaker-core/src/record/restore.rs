@@ -75,9 +75,9 @@ fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> Restor
         edits: None,
     };
     match (&item.state, policy) {
-        (RestoreState::AsLeft, _) => item.whole = !entry.created,
+        (RestoreState::AsLeft, _) => item.whole = entry.kept,
         (RestoreState::Changed | RestoreState::Missing, ChangedPolicy::Original) => {
-            item.whole = !entry.created;
+            item.whole = entry.kept;
         }
         (RestoreState::Changed, ChangedPolicy::Edits) => {
             if let Some((content, count)) = take_back(record, entry, &path) {
@@ -206,6 +206,8 @@ pub fn restore(
                 None
             },
             content,
+            // What a rewrite left is made again by rewriting the original.
+            expendable: item.state == RestoreState::AsLeft,
             moves: Vec::new(),
         });
     }

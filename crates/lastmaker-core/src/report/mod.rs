@@ -2,4 +2,4 @@
 
 mod model;
 
-pub use model::{FileName, LeftFile, Notice, Reference, SCHEMA, Standing};
+pub use model::{FileName, LeftFile, Marks, Notice, Reference, SCHEMA, Standing};

@@ -1,5 +1,6 @@
 //! The models that machines read. Field names and words are part of the contract.
 
+use std::ops::Range;
 use std::path::Path;
 
 use serde::Serialize;
@@ -81,6 +82,9 @@ impl From<&Path> for FileName {
     }
 }
 
+/// Byte ranges of changes: before, and after.
+pub type Marks = Vec<(Range<usize>, Range<usize>)>;
+
 /// One reference, as the contract has it.
 #[derive(Clone, Debug, Serialize)]
 pub struct Reference {
@@ -125,6 +129,12 @@ pub struct Reference {
     /// The same after a rewrite.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub after: Option<String>,
+    /// Where each change stands in `before`, and where in `after`, in bytes.
+    #[serde(skip)]
+    pub marks: Marks,
+    /// Whether the surroundings of an earlier reference show this one too.
+    #[serde(skip)]
+    pub shown_before: bool,
     /// What may be meant, the likeliest first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub suggestions: Vec<Suggestion>,

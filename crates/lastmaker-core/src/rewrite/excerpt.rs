@@ -2,48 +2,65 @@
 
 use std::ops::Range;
 
-use crate::layer::{Edit, Edits, splice};
+use crate::layer::Edit;
 
 /// Letters shown at most on either side of a change in a long line.
 const AROUND: usize = 70;
 
+/// The surroundings of a change.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(super) struct Excerpt {
+    /// As they stand.
+    pub(super) before: String,
+    /// As they will.
+    pub(super) after: String,
+    /// Where each change stands in `before`, and where in `after`, in bytes.
+    pub(super) marks: Vec<(Range<usize>, Range<usize>)>,
+    /// What part of the text is shown.
+    pub(super) window: Range<usize>,
+}
+
 /// The line around `at` in `text`, before and after `edits`. A long line is cut short, with
 /// an ellipsis where something is left out.
-pub(super) fn excerpt(text: &str, edits: &[Edit], at: Range<usize>) -> (String, String) {
+pub(super) fn excerpt(text: &str, edits: &[Edit], at: Range<usize>) -> Excerpt {
     let window = window(text, edits, at);
-    let inside: Vec<Edit> = edits
-        .iter()
-        .filter(|edit| edit.span.start >= window.start && edit.span.end <= window.end)
-        .map(|edit| Edit {
-            span: edit.span.start - window.start..edit.span.end - window.start,
-            with: edit.with.clone(),
-        })
-        .collect();
-    let before = &text[window.clone()];
-    let after = Edits::new(inside).map_or_else(
-        |_| before.as_bytes().to_vec(),
-        |edits| splice(before.as_bytes(), &edits),
-    );
+    let mut made = Excerpt {
+        window: window.clone(),
+        ..Excerpt::default()
+    };
     let cut_before = !line_breaks_before(text, window.start);
     let cut_after = !line_breaks_after(text, window.end);
-    let show = |text: &str| {
-        let mut shown = String::new();
-        if cut_before {
-            shown.push('\u{2026}');
-        }
-        shown.push_str(if cut_before { text } else { text.trim_start() });
-        let kept = if cut_after {
-            shown.len()
-        } else {
-            shown.trim_end().len()
-        };
-        shown.truncate(kept);
+    if cut_before {
+        made.before.push('\u{2026}');
+        made.after.push('\u{2026}');
+    }
+    let mut done = window.start;
+    if !cut_before {
+        let shown = &text[window.clone()];
+        done += shown.len() - shown.trim_start().len();
+    }
+    let first = done;
+    let inside = |edit: &&Edit| edit.span.start >= first && edit.span.end <= window.end;
+    for edit in edits.iter().filter(inside) {
+        let kept = &text[done.min(edit.span.start)..edit.span.start];
+        made.before.push_str(kept);
+        made.after.push_str(kept);
+        let (old, new) = (made.before.len(), made.after.len());
+        made.before.push_str(&text[edit.span.clone()]);
+        made.after.push_str(&String::from_utf8_lossy(&edit.with));
+        made.marks
+            .push((old..made.before.len(), new..made.after.len()));
+        done = edit.span.end;
+    }
+    let rest = &text[done..window.end.max(done)];
+    let rest = if cut_after { rest } else { rest.trim_end() };
+    for side in [&mut made.before, &mut made.after] {
+        side.push_str(rest);
         if cut_after {
-            shown.push('\u{2026}');
+            side.push('\u{2026}');
         }
-        shown
-    };
-    (show(before), show(&String::from_utf8_lossy(&after)))
+    }
+    made
 }
 
 fn is_break(byte: u8) -> bool {
@@ -106,12 +123,14 @@ mod tests {
                 with: b"NEW".to_vec(),
             }]
         };
+        let made = excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9);
         assert_eq!(
-            excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9),
-            ("x=OLD;".into(), "x=NEW;".into())
+            (made.before.as_str(), made.after.as_str()),
+            ("x=OLD;", "x=NEW;")
         );
+        assert_eq!(made.marks, [(2..5, 2..5)]);
         let long = format!("{}OLD{}", "\u{e9}".repeat(200), ".".repeat(200));
-        let (before, after) = excerpt(&long, &edit(400..403), 400..403);
+        let Excerpt { before, after, .. } = excerpt(&long, &edit(400..403), 400..403);
         assert!(before.starts_with("\u{2026}\u{e9}") && before.ends_with(".\u{2026}"));
         assert!(after.contains("\u{e9}NEW.") && before.chars().count() < 160);
     }

@@ -108,7 +108,7 @@ pub(super) fn intend(
                 .new_place
                 .as_ref()
                 .filter(|place| is_long(found, place))
-                .map(|_| Notice::LongPlace)
+                .map(|_| Notice::LongPlace);
         }
     }
     match change(found, content, &relocation, end) {

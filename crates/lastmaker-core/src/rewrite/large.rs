@@ -207,7 +207,7 @@ impl Window<'_> {
     }
 
     fn describe(&self, found: &crate::place::Found, intent: Intent) -> PlannedReference {
-        let (before, after) = excerpt(self.text, &intent.edits, found.start..intent.end);
+        let made = excerpt(self.text, &intent.edits, found.start..intent.end);
         let lines_before = memchr::memchr_iter(b'\n', &self.text.as_bytes()[..found.start]).count();
         let line_start = self.text[..found.start].rfind('\n').map_or(0, |at| at + 1);
         let letters = self.text[line_start..found.start].chars().count();
@@ -227,8 +227,10 @@ impl Window<'_> {
             why: intent.why,
             notice: intent.notice,
             suggestions: intent.suggestions,
-            before,
-            after,
+            before: made.before,
+            after: made.after,
+            marks: made.marks,
+            shown_before: false,
         }
     }
 }

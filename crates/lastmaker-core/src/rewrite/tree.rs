@@ -385,6 +385,8 @@ fn convert(path: &Path, format: &'static str, planned: Vec<PlannedReference>) ->
             notice: one.notice,
             before: Some(one.before),
             after: (one.standing == Standing::ToMove).then_some(one.after),
+            marks: one.marks,
+            shown_before: one.shown_before,
             suggestions: one.suggestions,
         })
         .collect()

@@ -152,7 +152,10 @@ fn sort_out(items: &[RestoreItem], policy: ChangedPolicy, report: &mut Report) {
                 "it was saved again since, and nothing that the rewrite wrote still stands in it"
             }
             (RestoreState::Missing, _) => "it is gone; --changed original puts the original back",
-            (RestoreState::AsLeft, _) => "there was no such file before",
+            _ if item.entry.created => "there was no such file before",
+            (RestoreState::AsLeft, _) => {
+                "for want of space the version before was not kept; run the rewrite again to make it"
+            }
         };
         report.left.push(LeftFile {
             file,

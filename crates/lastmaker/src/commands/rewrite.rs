@@ -172,6 +172,7 @@ fn commit(
             content: NewContent::Edits(&file.edits),
             moves: file.moves.clone(),
             modified: None,
+            expendable: false,
         })
         .collect();
     let counter = AtomicU64::new(0);
@@ -253,7 +254,7 @@ fn report(
             }
             render::plan::write_remainder(out, plan)?;
             render::left(out, &failed, "Not rewritten")?;
-            if let Some(done) = done {
+            if let Some(done) = done.filter(|done| done.rewritten_files > 0) {
                 writeln!(out)?;
                 writeln!(out, "The originals are in {}", shown(&done.folder))?;
                 writeln!(

@@ -1,6 +1,7 @@
 //! A plan: every change before and after, totals, doubts.
 
 use std::io::{self, Write};
+use std::ops::Range;
 
 use anstyle::Style;
 use lastmaker_core::report::{Reference, Standing};
@@ -38,43 +39,53 @@ fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
         "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
         shown(&file.path.to_string_lossy())
     )?;
-    // Changes on one line are shown together.
-    let mut last: Option<(&Option<String>, usize)> = None;
-    for change in changes {
-        if last.is_some_and(|(before, line)| *before == change.before && line == change.line) {
-            continue;
-        }
-        last = Some((&change.before, change.line));
+    // What stands close together on one line is shown together.
+    for change in changes.filter(|change| !change.shown_before) {
         write_change(out, change)?;
     }
     writeln!(out)
 }
 
 fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
-    let position = position(change);
-    let (before, after) = (
-        shown(change.before.as_deref().unwrap_or(&change.written)),
-        shown(change.after.as_deref().unwrap_or("")),
-    );
-    writeln!(out, "  {FAINT}{position}{FAINT:#}")?;
-    let (head, tail) = common(&before, &after);
-    let part = |out: &mut dyn Write, mark: char, text: &str, style: Style| {
-        let strong = style.bold();
-        let (start, middle, end) = (
-            &text[..head],
-            &text[head..text.len() - tail],
-            &text[text.len() - tail..],
-        );
-        writeln!(
-            out,
-            "    {style}{mark}{style:#} {start}{strong}{middle}{strong:#}{end}"
+    writeln!(out, "  {FAINT}{}{FAINT:#}", position(change))?;
+    let before = change.before.as_deref().unwrap_or(&change.written);
+    let after = change.after.as_deref().unwrap_or("");
+    // An edit replaces a whole prefix; what it has in common with the old one is no news.
+    let narrow = |(old, new): &(Range<usize>, Range<usize>)| {
+        let (head, tail) = common(&before[old.clone()], &after[new.clone()]);
+        (
+            old.start + head..old.end - tail,
+            new.start + head..new.end - tail,
         )
     };
-    part(out, '-', &before, OLD)?;
-    part(out, '+', &after, NEW)
+    let (old, new): (Vec<_>, Vec<_>) = change.marks.iter().map(narrow).unzip();
+    write_marked(out, '-', before, &old, OLD)?;
+    write_marked(out, '+', after, &new, NEW)
 }
 
-/// How many bytes two lines share at their start and at their end.
+fn write_marked(
+    out: &mut dyn Write,
+    mark: char,
+    text: &str,
+    ranges: &[Range<usize>],
+    style: Style,
+) -> io::Result<()> {
+    write!(out, "    {style}{mark}{style:#} ")?;
+    let strong = style.bold();
+    let mut at = 0;
+    for range in ranges {
+        write!(
+            out,
+            "{}{strong}{}{strong:#}",
+            shown(&text[at..range.start]),
+            shown(&text[range.clone()])
+        )?;
+        at = range.end;
+    }
+    writeln!(out, "{}", shown(&text[at..]))
+}
+
+/// How many bytes two texts share at their start and at their end.
 fn common(a: &str, b: &str) -> (usize, usize) {
     let head: usize = a
         .chars()

@@ -124,7 +124,7 @@ fn survey_needs_no_sheet_and_counts_by_folder() {
             r"D:\herbarium\b.tif"
         ]
     );
-    assert_eq!(ran["tree"][0]["place"], "D:\\");
+    assert_eq!(ran["tree"][0]["place"], r"D:\Herbarium");
     assert_eq!(ran["tree"][0]["references"], 2);
 }
 

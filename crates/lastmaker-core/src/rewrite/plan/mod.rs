@@ -2,7 +2,7 @@
 
 use crate::layer::{Edit, Edits, Unfit, splice};
 use crate::place::{Finder, Place, Root};
-use crate::report::{Notice, Standing};
+use crate::report::{Marks, Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::{Document, SitePassage};
 use crate::sheet::{Decision, Sheet};
@@ -49,6 +49,10 @@ pub struct PlannedReference {
     pub before: String,
     /// The same afterwards.
     pub after: String,
+    /// Where each change stands in `before`, and where in `after`, in bytes.
+    pub marks: Marks,
+    /// Whether the surroundings of an earlier reference show this one too.
+    pub shown_before: bool,
 }
 
 /// What becomes of one document.
@@ -293,6 +297,7 @@ fn describe(
 ) -> Vec<PlannedReference> {
     let text = &document.text.content;
     let mut lines = LineCounter::default();
+    let mut seen = 0..0;
     let mut all = Vec::new();
     for (site, of_site) in sites.iter().zip(intents) {
         let raw = document.raw(&site.span);
@@ -308,13 +313,20 @@ fn describe(
             let Some(intent) = intent else { continue };
             let outer = site.span.start + site.chain.outer_offset(found.start);
             let (line, column) = lines.at(text, outer);
-            let (before, after) = if decoded {
+            let end = site.span.start + site.chain.outer_offset(intent.end);
+            let made = if decoded {
                 excerpt(content, &inner, found.start..intent.end)
             } else {
-                let end = site.span.start + site.chain.outer_offset(intent.end);
                 let near = nearby(text_edits.as_slice(), outer, end);
                 excerpt(text, near, outer..end.max(outer))
             };
+            let shown_before = !decoded
+                && intent.standing == Standing::ToMove
+                && seen.start <= outer
+                && end <= seen.end;
+            if !decoded && intent.standing == Standing::ToMove && !shown_before {
+                seen = made.window.clone();
+            }
             all.push(PlannedReference {
                 site: site.site.clone(),
                 line,
@@ -326,8 +338,10 @@ fn describe(
                 why: intent.why,
                 notice: intent.notice,
                 suggestions: intent.suggestions,
-                before,
-                after,
+                before: made.before,
+                after: made.after,
+                marks: made.marks,
+                shown_before,
             });
         }
     }
