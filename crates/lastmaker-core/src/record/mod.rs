@@ -104,3 +104,6 @@ pub fn hash_file(path: &Path) -> io::Result<blake3::Hash> {
     io::copy(&mut file, &mut hasher)?;
     Ok(hasher.finalize())
 }
+
+#[cfg(test)]
+mod tests;

@@ -544,6 +544,33 @@ proptest! {
         prop_assert_eq!(rewritten(&there, name, &sheet(&back)), bytes);
     }
 
+    /// There and back again gives the first places for references in any other spelling.
+    #[test]
+    fn other_spellings_come_back_to_the_same_places(
+        pieces in prop::collection::vec(piece(), 1..6), kind in 0usize..4, which in 0usize..4,
+    ) {
+        let (text, name) = document(kind, &pieces);
+        let bytes = encoded(&text, which);
+        prop_assume!(Document::open(&bytes, name, None).is_some());
+        let back: Vec<String> = HERBARIUM
+            .iter()
+            .filter_map(|one| one.split_once('='))
+            .map(|(from, to)| format!("{to}={from}"))
+            .collect();
+        let back: Vec<&str> = back.iter().map(String::as_str).collect();
+        let there = planned(&bytes, name, &sheet(HERBARIUM));
+        let moved = |plan: &DocumentPlan| -> Vec<String> {
+            let moving = plan.references.iter().filter(|r| r.standing == Standing::ToMove);
+            moving.map(|r| r.place.key()).collect()
+        };
+        if let Some(new) = &there.new {
+            let again = planned(new, name, &sheet(&back));
+            let last = again.new.unwrap_or_else(|| new.clone());
+            // Nothing in these documents named a new place before.
+            prop_assert_eq!(moved(&planned(&last, name, &sheet(HERBARIUM))), moved(&there));
+        }
+    }
+
     /// The sieve never rules out what full reading finds.
     #[test]
     fn the_sieve_lets_through_what_reading_finds(

@@ -1,0 +1,180 @@
+//! Commits that must not be made, and what they leave.
+
+use std::fs;
+use std::path::PathBuf;
+
+use super::*;
+use crate::layer::{Edit, Edits};
+
+const OLD: &[u8] = b"a=D:\\x\n";
+const NEW: &[u8] = b"a=H:\\x\n";
+
+struct Desk {
+    folder: tempfile::TempDir,
+    edits: Edits,
+}
+
+impl Desk {
+    fn new() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        fs::create_dir(folder.path().join("files")).unwrap();
+        let edits = vec![Edit {
+            span: 2..3,
+            with: b"H".to_vec(),
+        }];
+        Self {
+            folder,
+            edits: Edits::new(edits).unwrap(),
+        }
+    }
+
+    /// The canonical path of a new file.
+    fn file(&self, name: &str, content: &[u8]) -> PathBuf {
+        let path = self.folder.path().join("files").join(name);
+        fs::write(&path, content).unwrap();
+        path.canonicalize().unwrap()
+    }
+
+    fn change(&self, path: PathBuf) -> Change<'_> {
+        Change {
+            path,
+            links: Vec::new(),
+            before: Some(blake3::hash(OLD)),
+            after: blake3::hash(NEW),
+            content: NewContent::Edits(&self.edits),
+            moves: Vec::new(),
+            modified: None,
+            expendable: false,
+        }
+    }
+
+    fn commit(&self, changes: &[Change<'_>]) -> Vec<Outcome> {
+        let store = Store::new(self.folder.path().join("records"));
+        let mut writer = store
+            .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
+            .unwrap();
+        let outcomes = writer.commit(changes, &|_| {}).unwrap();
+        writer.finish(b"{}").unwrap();
+        outcomes
+    }
+
+    fn names(&self) -> Vec<String> {
+        let entries = fs::read_dir(self.folder.path().join("files")).unwrap();
+        let mut names: Vec<String> = entries
+            .map(|entry| entry.unwrap().file_name().to_string_lossy().into_owned())
+            .collect();
+        names.sort();
+        names
+    }
+}
+
+fn left(outcome: &Outcome) -> &str {
+    match outcome {
+        Outcome::Left(why) => why,
+        other => panic!("{other:?}"),
+    }
+}
+
+#[test]
+fn only_what_was_planned_on_is_replaced() {
+    let desk = Desk::new();
+    let good = desk.file("good", OLD);
+    let changed = desk.file("changed", b"a=D:\\x\nsaved since\n");
+    let gone = desk.file("gone", OLD);
+    fs::remove_file(&gone).unwrap();
+    let wrong = desk.file("wrong", OLD);
+    let mut odd = desk.change(wrong.clone());
+    odd.after = blake3::hash(b"something else");
+    let changes = [
+        desk.change(good.clone()),
+        desk.change(changed.clone()),
+        desk.change(gone),
+        odd,
+    ];
+    let outcomes = desk.commit(&changes);
+    assert_eq!(outcomes[0], Outcome::Done);
+    assert!(left(&outcomes[1]).contains("changed after it was read"));
+    assert!(left(&outcomes[2]).contains("no longer be read"));
+    assert!(left(&outcomes[3]).contains("not what was planned"));
+    assert_eq!(fs::read(good).unwrap(), NEW);
+    assert_eq!(fs::read(wrong).unwrap(), OLD);
+    assert_eq!(
+        desk.names(),
+        ["changed", "good", "wrong"],
+        "nothing is left beside the files"
+    );
+    let store = Store::new(desk.folder.path().join("records"));
+    let manifest = store.list()[0].manifest.clone().unwrap();
+    assert_eq!(manifest.done().count(), 1);
+    assert!(manifest.finished);
+}
+
+#[cfg(unix)]
+#[test]
+fn a_link_that_was_swapped_in_is_not_followed() {
+    use std::os::unix::fs::symlink;
+    let desk = Desk::new();
+    let elsewhere = desk.file("elsewhere", OLD);
+    let file = desk.file("file", OLD);
+    fs::remove_file(&file).unwrap();
+    symlink(&elsewhere, &file).unwrap();
+    let inner = desk
+        .folder
+        .path()
+        .canonicalize()
+        .unwrap()
+        .join("files/inner");
+    fs::create_dir(&inner).unwrap();
+    fs::write(inner.join("deep"), OLD).unwrap();
+    let other = desk.folder.path().join("other");
+    fs::rename(&inner, &other).unwrap();
+    symlink(&other, &inner).unwrap();
+    let outcomes = desk.commit(&[desk.change(file), desk.change(inner.join("deep"))]);
+    assert!(left(&outcomes[0]).contains("no longer be read"));
+    assert!(left(&outcomes[1]).contains("has become a link"));
+    assert_eq!(fs::read(elsewhere).unwrap(), OLD);
+    assert_eq!(fs::read(other.join("deep")).unwrap(), OLD);
+}
+
+#[test]
+fn a_record_is_locked_while_it_is_written() {
+    let desk = Desk::new();
+    let store = Store::new(desk.folder.path().join("records"));
+    let writer = store
+        .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
+        .unwrap();
+    let listed = store.list();
+    assert_eq!(listed[0].state, RecordState::BeingWritten);
+    let manifest = listed[0].manifest.clone().unwrap();
+    assert!(matches!(
+        settle(&store, &manifest),
+        Err(RecordError::Locked { .. })
+    ));
+    drop(writer);
+    assert_eq!(store.list()[0].state, RecordState::Unfinished);
+    assert!(settle(&store, &manifest).unwrap().finished);
+    let second = store
+        .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
+        .unwrap();
+    assert_eq!(
+        second.id(),
+        "19700101-000000-2",
+        "two records of one second have two names"
+    );
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn attributes_survive() {
+    use rustix::fs::{XattrFlags, getxattr, setxattr};
+    let desk = Desk::new();
+    let file = desk.file("file", OLD);
+    if setxattr(&file, "user.linden", b"herbarium", XattrFlags::empty()).is_err() {
+        // This file system has none.
+        return;
+    }
+    assert_eq!(desk.commit(&[desk.change(file.clone())]), [Outcome::Done]);
+    let mut value = [0; 32];
+    let length = getxattr(&file, "user.linden", &mut value).unwrap();
+    assert_eq!(&value[..length], b"herbarium");
+}
