@@ -1,12 +1,18 @@
 //! How strings are escaped where they stand: one syntax a file, each a [`Layer`].
 
 mod by_hand;
+mod file_uri;
 mod json;
+mod percent;
 mod registry;
+mod window;
 
 pub use by_hand::typed_by_hand;
+pub use file_uri::FileUri;
 pub use json::{JsonString, JsonStyle};
+pub use percent::Percent;
 pub use registry::{RegistryHex, RegistryString};
+pub use window::Window;
 
 use crate::layer::{Layer, Opened};
 

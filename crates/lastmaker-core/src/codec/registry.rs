@@ -107,6 +107,10 @@ impl Layer for RegistryHex {
         "registry hex"
     }
 
+    fn is_illegible(&self) -> bool {
+        true
+    }
+
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
         let mut content = Vec::with_capacity(outer.len() / 3);
         let mut map = MapBuilder::default();

@@ -65,6 +65,11 @@ pub trait Layer: Debug + Send + Sync {
     /// What a person calls it, in lower case.
     fn name(&self) -> &'static str;
 
+    /// Whether text so wrapped tells a person nothing: hex digits, say.
+    fn is_illegible(&self) -> bool {
+        false
+    }
+
     /// Takes the wrapping off.
     ///
     /// # Errors
@@ -147,6 +152,11 @@ impl OpenedChain {
     /// The names of the layers, outermost first.
     pub fn names(&self) -> impl Iterator<Item = &'static str> + '_ {
         self.layers.iter().map(|layer| layer.name())
+    }
+
+    /// Whether the outer text tells a person nothing of the content.
+    pub fn is_illegible(&self) -> bool {
+        self.layers.iter().any(|layer| layer.is_illegible())
     }
 }
 

@@ -18,6 +18,8 @@ pub struct Hint {
     pub drive: bool,
     /// A place may begin right behind a backslash: registry keys nest at it.
     pub behind_backslash: bool,
+    /// The syntax around it writes separators as `/`.
+    pub slashes: bool,
 }
 
 impl Hint {
@@ -43,7 +45,16 @@ impl Hint {
                 "run",
             ]) || pair("image", "path"),
             drive: has(&["drive", "volume", "disk"]),
-            behind_backslash: false,
+            ..Self::default()
+        }
+    }
+
+    /// The hint for the path of a URI.
+    pub fn for_uri() -> Self {
+        Self {
+            value: true,
+            slashes: true,
+            ..Self::default()
         }
     }
 

@@ -125,7 +125,7 @@ impl Finder<'_> {
             let Some((root, base)) = self.next_root(content, at, field.range.end, hint) else {
                 break;
             };
-            let found = self.measure(content, field, &root, base);
+            let found = self.measure(content, field, &root, base, hint);
             // Inside a place that ends for certain nothing else begins.
             at = match found.firm_end {
                 Some(firm) if !found.bare_argument => firm.min(found.hard_end).max(root.end),
@@ -228,7 +228,14 @@ impl Finder<'_> {
     }
 
     /// How far the place at `root` reaches, and how it is spelled.
-    fn measure(&self, content: &str, field: &Field, root: &RootAt, base: Vec<String>) -> Found {
+    fn measure(
+        &self,
+        content: &str,
+        field: &Field,
+        root: &RootAt,
+        base: Vec<String>,
+        hint: Hint,
+    ) -> Found {
         let bytes = content.as_bytes();
         let windows = root.root.is_windows();
         let (limit, mut firm_end, bare_argument) = match field.kind {
@@ -281,7 +288,8 @@ impl Finder<'_> {
                 root.lead_separator.or(behind.map(char::from))
             } else {
                 None
-            },
+            }
+            .or(hint.slashes.then_some('/')),
             doubling: if windows {
                 root.lead_doubling
                     .or(behind.map(|b| run(bytes, root.end, b)))
@@ -520,7 +528,7 @@ mod tests {
             content in r#"([A-Za-z0-9é :;=,.'"\\/?%$\n\x00-]|[DE]:\\|\\\\srv\\|\\\\\?\\){0,40}"#,
             value: bool, command: bool, drive: bool,
         ) {
-            let hint = Hint { value, command, drive, behind_backslash: false };
+            let hint = Hint { value, command, drive, ..Hint::default() };
             let mut last = 0;
             for found in Finder::default().find(&content, hint) {
                 prop_assert!(last <= found.start && found.start <= found.root_end);

@@ -1,7 +1,7 @@
 //! The new copy read again by the same reader, before anything is written.
 
 use crate::layer::{Edits, splice};
-use crate::place::Finder;
+use crate::place::{Finder, Place, readings};
 use crate::scan::{Document, SitePassage};
 use crate::text::Encoding;
 
@@ -39,9 +39,26 @@ pub(super) fn prove(
     if old.format.name() != again.format.name() || old.well_formed != again.well_formed {
         return Err(whole("the new copy would be read in another format"));
     }
-    let mut spans = Vec::new();
-    again.passages(&mut |_, passage| spans.push((passage.span, passage.role)));
-    let mut sites_left = sites.iter().enumerate().peekable();
+    let mut again_passages = Vec::new();
+    let mut changed: Vec<usize> = sites
+        .iter()
+        .zip(intents)
+        .filter(|(_, of_site)| {
+            of_site
+                .iter()
+                .flatten()
+                .any(|intent| !intent.edits.is_empty())
+        })
+        .map(|(site, _)| site.ordinal)
+        .collect();
+    changed.dedup();
+    again.passages(&mut |ordinal, passage| {
+        let mut found = Vec::new();
+        if changed.binary_search(&ordinal).is_ok() {
+            again.sites_of(ordinal, &passage, finder, &mut |_, _| true, &mut found);
+        }
+        again_passages.push((passage.span, passage.role, found));
+    });
     let mut flaw = None;
     let mut count = 0;
     old.passages(&mut |ordinal, passage| {
@@ -49,90 +66,139 @@ pub(super) fn prove(
         if flaw.is_some() {
             return;
         }
-        let Some((span, role)) = spans.get(ordinal) else {
+        let Some((span, role, found)) = again_passages.get(ordinal) else {
             return;
         };
-        let changed = match sites_left.next_if(|(_, site)| site.ordinal == ordinal) {
-            Some((index, _)) if intents[index].iter().flatten().any(|i| !i.edits.is_empty()) => {
-                Some(index)
-            }
-            _ => None,
-        };
         let raw = again.raw(span);
-        let outcome = match changed {
-            None if raw != old.raw(&passage.span) || *role != passage.role => {
-                Err(whole("a passage that was not to change would be another"))
+        if *role != passage.role {
+            flaw = Some(whole("a string would have another part in the document"));
+        } else if changed.binary_search(&ordinal).is_err() {
+            if raw != old.raw(&passage.span) {
+                flaw = Some(whole("a passage that was not to change would be another"));
             }
-            None => Ok(()),
-            Some(index) => prove_site(
+        } else {
+            let mut before = Vec::new();
+            old.sites_of(ordinal, &passage, finder, &mut |_, _| true, &mut before);
+            let first = sites.partition_point(|site| site.ordinal < ordinal);
+            let last = sites.partition_point(|site| site.ordinal <= ordinal);
+            let group = first..last;
+            let outcome = prove_passage(
                 old,
-                index,
-                &sites[index],
-                &intents[index],
-                passage.layers,
+                &again,
                 raw,
-                finder,
-            ),
-        };
-        flaw = outcome.err();
+                (&before, found),
+                (group.clone(), &sites[group.clone()], &intents[group]),
+            );
+            flaw = outcome.err();
+        }
     });
-    if flaw.is_none() && count != spans.len() {
+    if flaw.is_none() && count != again_passages.len() {
         flaw = Some(whole("the new copy would hold more or fewer strings"));
     }
     flaw.map_or(Ok(()), Err)
 }
 
-/// Proves one passage: its content is as meant, and every moved reference names its place.
-fn prove_site(
+/// Proves one changed passage: outside of the edits it is what it was, and read again its
+/// places are the old ones, in order, with each that moves at its new place.
+fn prove_passage(
     old: &Document<'_>,
-    index: usize,
-    site: &SitePassage,
-    intents: &[Option<Intent>],
-    layers: &crate::layer::Layers,
+    again: &Document<'_>,
     raw: &str,
-    finder: Finder<'_>,
+    (before, after): (&[SitePassage], &[SitePassage]),
+    (group, sites, intents): (
+        std::ops::Range<usize>,
+        &[SitePassage],
+        &[Vec<Option<Intent>>],
+    ),
 ) -> Result<(), Flaw> {
-    let content = site.chain.content(old.raw(&site.span));
-    let edits: Vec<_> = intents
-        .iter()
-        .flatten()
-        .flat_map(|intent| intent.edits.clone())
-        .collect();
-    let first = intents
-        .iter()
-        .position(|intent| intent.as_ref().is_some_and(|i| !i.edits.is_empty()))
-        .unwrap_or(0);
-    let Ok(edits) = Edits::new(edits) else {
-        return Err(Flaw::Reference(index, first));
+    let moving = |site: usize, which: usize| {
+        intents[site][which]
+            .as_ref()
+            .filter(|i| !i.edits.is_empty())
     };
-    let expected = splice(content.as_bytes(), &edits);
-    let Ok(chain) = crate::layer::OpenedChain::open(layers, raw.as_bytes()) else {
-        return Err(Flaw::Reference(index, first));
+    let first_moving = (0..sites.len())
+        .flat_map(|site| (0..intents[site].len()).map(move |which| (site, which)))
+        .find(|(site, which)| moving(*site, *which).is_some())
+        .map_or(Flaw::Document(String::new()), |(site, which)| {
+            Flaw::Reference(group.start + site, which)
+        });
+    let Some(outer) = sites.first().map(|site| old.raw(&site.span)) else {
+        return Ok(());
     };
-    let got = chain.content(raw);
-    if got.as_bytes() != expected {
-        return Err(Flaw::Reference(index, first));
-    }
-    let finds = finder.find(got, site.hint);
-    for (which, intent) in intents.iter().enumerate() {
-        let Some(intent) = intent.as_ref().filter(|intent| !intent.edits.is_empty()) else {
-            continue;
-        };
-        let start = edits.moved_end(site.finds[which].start) + usize::from(intent.quotes);
-        let end = edits.moved_end(intent.end);
-        let names_it = finds
+    // The bytes are those that the edits make.
+    let mut lifted = Vec::new();
+    for (site, of_site) in sites.iter().zip(intents) {
+        let edits = of_site
             .iter()
-            .find(|found| found.start == start)
-            .is_some_and(|found| {
-                let place = found.place_until(got, end);
-                intent
-                    .new_place
-                    .as_ref()
-                    .is_some_and(|new| new.same(&place))
-            });
-        if !names_it {
-            return Err(Flaw::Reference(index, which));
+            .flatten()
+            .flat_map(|intent| intent.edits.clone())
+            .collect();
+        let made = Edits::new(edits)
+            .ok()
+            .and_then(|edits| site.chain.lift(outer.as_bytes(), edits).ok());
+        match made {
+            Some(edits) => lifted.extend(edits.into_vec()),
+            None => return Err(first_moving),
         }
     }
+    let Ok(lifted) = Edits::new(lifted) else {
+        return Err(first_moving);
+    };
+    if splice(outer.as_bytes(), &lifted) != raw.as_bytes() {
+        return Err(first_moving);
+    }
+    // The places are those that are meant.
+    let expected = places(old, before, |site, start| {
+        let index = sites.iter().position(|known| {
+            known.chain.outer_offset(0) == site.chain.outer_offset(0)
+                && known.chain.names().eq(site.chain.names())
+        })?;
+        let which = sites[index]
+            .finds
+            .iter()
+            .position(|found| found.start == start)?;
+        let intent = moving(index, which)?;
+        Some((intent.new_place.clone()?, (group.start + index, which)))
+    });
+    let got = places(again, after, |_, _| None);
+    for (index, (place, from)) in expected.iter().enumerate() {
+        let same = got.get(index).is_some_and(|(other, _)| other.same(place));
+        if !same {
+            return Err(from.map_or(first_moving, |(site, which)| Flaw::Reference(site, which)));
+        }
+    }
+    if expected.len() != got.len() {
+        return Err(first_moving);
+    }
     Ok(())
+}
+
+type Origin = Option<(usize, usize)>;
+
+/// The places of sites in the order in which they stand; `mapped` says where one goes, and
+/// which reference it is.
+fn places(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    mapped: impl Fn(&SitePassage, usize) -> Option<(Place, (usize, usize))>,
+) -> Vec<(Place, Origin)> {
+    let mut all = Vec::new();
+    for site in sites {
+        let content = site.chain.content(document.raw(&site.span));
+        for found in &site.finds {
+            let outer = site.chain.outer_offset(found.start);
+            let (place, origin) = match mapped(site, found.start) {
+                Some((place, origin)) => (place, Some(origin)),
+                None => (
+                    found.place_until(content, readings(found, content)[0]),
+                    None,
+                ),
+            };
+            all.push((outer, place, origin));
+        }
+    }
+    all.sort_by_key(|(outer, _, _)| *outer);
+    all.into_iter()
+        .map(|(_, place, origin)| (place, origin))
+        .collect()
 }

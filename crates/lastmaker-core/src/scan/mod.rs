@@ -1,5 +1,6 @@
 //! Walking trees in parallel, ruling files out fast, reading one document.
 
+mod inner;
 mod read;
 mod scope;
 mod sieve;

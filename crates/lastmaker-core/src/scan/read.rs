@@ -3,6 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::inner::inner;
 use crate::format::{Format, Passage, Role, recognise, site_text};
 use crate::layer::{Layers, OpenedChain};
 use crate::place::{Finder, Found, Hint};
@@ -67,44 +68,85 @@ impl<'a> Document<'a> {
             })
     }
 
-    /// The passages in which `finder` finds places that `keep` wants, in order.
+    /// The passages in which `finder` finds places that `keep` wants, in order. A stretch of
+    /// a passage in another syntax is a passage of its own, with the same ordinal.
     pub fn sites(
         &self,
         finder: Finder<'_>,
         mut keep: impl FnMut(&Found, &str) -> bool,
     ) -> Vec<SitePassage> {
         let mut sites = Vec::new();
-        let none: Layers = Arc::new([]);
         self.passages(&mut |ordinal, passage| {
-            let raw = &self.text.content[passage.span.clone()];
-            if passage.layers.len() < 2 && !may_hold_place(raw) && !passage.hint.drive {
-                return;
-            }
-            let worn = match passage.role {
-                Role::ByHand => &none,
-                _ => passage.layers,
-            };
-            let Ok(chain) = OpenedChain::open(worn, raw.as_bytes()) else {
-                return;
-            };
-            let content = chain.content(raw);
-            let mut finds = finder.find(content, passage.hint);
-            finds.retain(|found| keep(found, content));
-            if finds.is_empty() {
-                return;
-            }
-            sites.push(SitePassage {
+            self.sites_of(ordinal, &passage, finder, &mut keep, &mut sites);
+        });
+        sites
+    }
+
+    /// The same for one passage; sites are added to `sites`.
+    pub fn sites_of(
+        &self,
+        ordinal: usize,
+        passage: &Passage<'_>,
+        finder: Finder<'_>,
+        keep: &mut dyn FnMut(&Found, &str) -> bool,
+        sites: &mut Vec<SitePassage>,
+    ) {
+        let raw = &self.text.content[passage.span.clone()];
+        if passage.layers.len() < 2 && !may_hold_place(raw) && !passage.hint.drive {
+            return;
+        }
+        let worn: Layers = match passage.role {
+            Role::ByHand => Arc::new([]),
+            _ => passage.layers.clone(),
+        };
+        let Ok(chain) = OpenedChain::open(&worn, raw.as_bytes()) else {
+            return;
+        };
+        let content = chain.content(raw);
+        let inners = match passage.role {
+            Role::ByHand => Vec::new(),
+            _ => inner(content),
+        };
+        let site =
+            |layers: Layers, chain: OpenedChain, hint: Hint, finds: Vec<Found>| SitePassage {
                 ordinal,
                 span: passage.span.clone(),
                 role: passage.role,
-                hint: passage.hint,
+                hint,
                 site: site_text(passage.site),
-                layers: passage.layers.clone(),
+                layers,
                 chain,
                 finds,
+            };
+        let mut finds = finder.find(content, passage.hint);
+        finds.retain(|found| {
+            let inside = inners.iter().any(|i| {
+                i.range.start < found.root_end.max(found.start + 1) && found.start < i.range.end
             });
+            !inside && keep(found, content)
         });
-        sites
+        let mut added = Vec::new();
+        for inner in inners {
+            let layers: Layers = worn.iter().cloned().chain(inner.layers).collect();
+            let Ok(chain) = OpenedChain::open(&layers, raw.as_bytes()) else {
+                continue;
+            };
+            let hint = if inner.slashes {
+                Hint::for_uri()
+            } else {
+                Hint::for_name()
+            };
+            let content = chain.content(raw);
+            let mut finds = finder.find(content, hint);
+            finds.retain(|found| keep(found, content));
+            if !finds.is_empty() {
+                added.push(site(layers, chain, hint, finds));
+            }
+        }
+        if !finds.is_empty() {
+            sites.push(site(passage.layers.clone(), chain, passage.hint, finds));
+        }
+        sites.extend(added);
     }
 
     /// The raw text of a passage.

@@ -303,7 +303,7 @@ fn describe(
         let raw = document.raw(&site.span);
         let content = site.chain.content(raw);
         // Hex digits tell nobody anything: there the decoded text is shown.
-        let decoded = site.chain.names().count() > 1;
+        let decoded = site.chain.is_illegible();
         let inner: Vec<Edit> = of_site
             .iter()
             .flatten()
@@ -327,25 +327,30 @@ fn describe(
             if !decoded && intent.standing == Standing::ToMove && !shown_before {
                 seen = made.window.clone();
             }
-            all.push(PlannedReference {
-                site: site.site.clone(),
-                line,
-                column,
-                written: content[found.start..intent.end].to_owned(),
-                place: intent.place,
-                new_place: intent.new_place,
-                standing: intent.standing,
-                why: intent.why,
-                notice: intent.notice,
-                suggestions: intent.suggestions,
-                before: made.before,
-                after: made.after,
-                marks: made.marks,
-                shown_before,
-            });
+            all.push((
+                outer,
+                PlannedReference {
+                    site: site.site.clone(),
+                    line,
+                    column,
+                    written: content[found.start..intent.end].to_owned(),
+                    place: intent.place,
+                    new_place: intent.new_place,
+                    standing: intent.standing,
+                    why: intent.why,
+                    notice: intent.notice,
+                    suggestions: intent.suggestions,
+                    before: made.before,
+                    after: made.after,
+                    marks: made.marks,
+                    shown_before,
+                },
+            ));
         }
     }
-    all
+    // Stretches in another syntax come behind the passage that they stand in.
+    all.sort_by_key(|(outer, _)| *outer);
+    all.into_iter().map(|(_, reference)| reference).collect()
 }
 
 /// The edits within reach of an excerpt.

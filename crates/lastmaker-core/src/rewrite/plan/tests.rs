@@ -122,6 +122,105 @@ fn json() {
 }
 
 #[test]
+fn uris() {
+    let spaced: &[&str] = &[
+        r"D:\Herbarium=H:\My Col#1\Herbarium",
+        r"\\mossbank\press=\\fernhall\press",
+    ];
+    let cases: [(&[&str], &str, &str); 16] = [
+        (
+            spaced,
+            "see file:///D:/Herbarium/a%20b.tif.",
+            "see file:///H:/My%20Col%231/Herbarium/a%20b.tif.",
+        ),
+        (
+            spaced,
+            "file:///d%3A/herbarium/x",
+            "file:///h%3A/My%20Col%231/Herbarium/x",
+        ),
+        (
+            spaced,
+            "file:/D:/Herbarium/x",
+            "file:/H:/My%20Col%231/Herbarium/x",
+        ),
+        (
+            spaced,
+            "file://localhost/D:/Herbarium",
+            "file://localhost/H:/My%20Col%231/Herbarium",
+        ),
+        (
+            spaced,
+            "file:///D|/Herbarium/x",
+            "file:///H|/My%20Col%231/Herbarium/x",
+        ),
+        (
+            spaced,
+            r"file:///D:\Herbarium\x",
+            r"file:///H:\My%20Col%231\Herbarium\x",
+        ),
+        (spaced, "file://mossbank/press/x", "file://fernhall/press/x"),
+        (
+            spaced,
+            "file:////MOSSBANK/press/x",
+            "file:////fernhall/press/x",
+        ),
+        (
+            spaced,
+            "http://h/?open=D%3A%5CHerbarium%5Cx&y",
+            "http://h/?open=H%3A%5CMy%20Col%231%5CHerbarium%5Cx&y",
+        ),
+        (
+            spaced,
+            "file:///D:/Herbarium%20Old/x",
+            "file:///D:/Herbarium%20Old/x",
+        ),
+        (
+            spaced,
+            "profile:///D:/Herbarium http://d:/Herbarium",
+            "profile:///D:/Herbarium http://d:/Herbarium",
+        ),
+        (
+            spaced,
+            "file:///D:/Herbarium/a+b?x=1#D:/y",
+            "file:///H:/My%20Col%231/Herbarium/a+b?x=1#D:/y",
+        ),
+        (
+            &[r"D:\Herbarium=\\fernhall\press"],
+            "file:///D:/Herbarium/x",
+            "file://fernhall/press/x",
+        ),
+        (
+            &[r"D:\Herbarium=/srv/herb"],
+            "file:///D:/Herbarium/x",
+            "file:///srv/herb/x",
+        ),
+        (
+            &[r"/srv/herb=D:\Herbarium"],
+            "file:///srv/herb/x",
+            "file:///D:/Herbarium/x",
+        ),
+        (
+            &[r"\\mossbank\press=P:\"],
+            "file://mossbank/press/x",
+            "file:///P:/x",
+        ),
+    ];
+    for (moves, before, after) in cases {
+        assert_eq!(
+            rewritten_text(before, "notes.txt", moves),
+            after,
+            "{before}"
+        );
+        let quote = |text: &str| serde_json::to_string(&[text]).unwrap();
+        assert_eq!(
+            rewritten_text(&quote(before), "a.json", moves),
+            quote(after),
+            "{before}"
+        );
+    }
+}
+
+#[test]
 fn command_lines_gain_quotes_and_values_do_not() {
     let moves: &[&str] = &[r"D:\Herbarium=H:\My Collections\Herbarium"];
     let cases = [
@@ -435,6 +534,9 @@ fn piece() -> impl Strategy<Value = String> {
         Just(r"\\?\D:\Herbarium\y".to_owned()),
         Just(r"D:\Herbarium Old\z".to_owned()),
         Just(r"D:\Herbarium2".to_owned()),
+        Just(" file:///D:/Herbarium/a%20b ".to_owned()),
+        Just(" file://mossbank/press/x#y ".to_owned()),
+        Just("?p=D%3A%5CHerbarium%5Cx&".to_owned()),
         Just(r"\u00e9\n".to_owned()),
         "[ -~\u{e4}\u{f6}\u{6a19}\r\n]{0,8}",
         "[\\PC\\n]{0,5}",

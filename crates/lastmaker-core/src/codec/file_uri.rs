@@ -1,0 +1,204 @@
+//! The lead of a `file:` URI (RFC 8089 and the forms that it collects in its appendices).
+//!
+//! What stands behind the scheme is `///D:/x`, `/D:/x`, `//localhost/D:/x`, `//D:/x`, `D:/x`,
+//! `//server/share/x`, `////server/share/x`, `///x` for `/x`; and `D|` for `D:`. The content
+//! is the path as it would be written by itself: `D:/x`, `//server/share/x`, `/x`.
+
+use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
+
+/// What stands behind `file:`.
+#[derive(Debug)]
+pub struct FileUri;
+
+/// How many bytes of the outer text stand before the content.
+fn lead(outer: &[u8]) -> Option<usize> {
+    let slashes = outer.iter().take_while(|b| **b == b'/').count();
+    let rest = &outer[slashes..];
+    if is_drive(rest) {
+        return (slashes <= 3).then_some(slashes);
+    }
+    let localhost = b"localhost/";
+    if slashes == 2
+        && rest
+            .get(..localhost.len())
+            .is_some_and(|h| h.eq_ignore_ascii_case(localhost))
+    {
+        let before = 2 + localhost.len();
+        return Some(if is_drive(&outer[before..]) {
+            before
+        } else {
+            before - 1
+        });
+    }
+    match slashes {
+        // `//server/share`, `////server/share` and `/////server/share`.
+        2 => Some(0),
+        4 | 5 => Some(slashes - 2),
+        1 => Some(0),
+        3 => Some(2),
+        _ => None,
+    }
+}
+
+/// `D:`, `D|` or `D%3A`.
+fn is_drive(text: &[u8]) -> bool {
+    let colon = |rest: &[u8]| {
+        rest.starts_with(b":")
+            || rest.starts_with(b"|")
+            || rest
+                .get(..3)
+                .is_some_and(|c| c.eq_ignore_ascii_case(b"%3a"))
+    };
+    text.first().is_some_and(u8::is_ascii_alphabetic) && colon(&text[1..])
+}
+
+impl Layer for FileUri {
+    fn name(&self) -> &'static str {
+        "file URI"
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let lead = lead(outer).ok_or(Malformed {
+            what: "no path of a file URI",
+            at: 0,
+        })?;
+        let mut content = outer[lead..].to_vec();
+        let mut map = MapBuilder::default();
+        for at in lead..outer.len() {
+            map.unit(1, at..at + 1);
+        }
+        if content.get(1) == Some(&b'|') {
+            content[1] = b':';
+        }
+        Ok(Opened {
+            content,
+            map: map.finish(outer.len()),
+        })
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        let mut lifted = Vec::new();
+        for edit in inner.as_slice() {
+            let mut span = opened
+                .map
+                .outer(edit.span.clone())
+                .ok_or(Unfit::InsideUnit)?;
+            let mut with = edit.with.clone();
+            if edit.span.start == 0 {
+                let before = &outer[..span.start];
+                let stood = outer.get(span.start..).unwrap_or(b"");
+                with = relead(before, stood, with);
+                span.start = 0;
+            }
+            lifted.push(Edit { span, with });
+        }
+        Edits::new(lifted).map_err(|_| Unfit::Overlap)
+    }
+}
+
+/// The lead that the new path needs, and the path.
+fn relead(before: &[u8], stood: &[u8], mut with: Vec<u8>) -> Vec<u8> {
+    let was_drive = is_drive(stood);
+    let was_share = !was_drive && stood.starts_with(b"//");
+    let local: &[u8] = if before.ends_with(b"localhost/") || before.ends_with(b"localhost") {
+        b"//localhost"
+    } else if before.is_empty() && !was_share && stood.starts_with(b"/") {
+        b""
+    } else {
+        b"//"
+    };
+    if is_drive(&with) {
+        if was_drive && stood.get(1) == Some(&b'|') && with.get(1) == Some(&b':') {
+            with[1] = b'|';
+        }
+        let lead: Vec<u8> = if was_drive {
+            before.to_vec()
+        } else {
+            [local, b"/"].concat()
+        };
+        return [lead, with].concat();
+    }
+    if with.starts_with(b"//") {
+        // Behind four slashes the server is a part of the path.
+        let lead: &[u8] = if was_share { before } else { b"" };
+        return [lead, &with].concat();
+    }
+    if was_drive {
+        // `/` of a POSIX path takes the place of the one before the drive.
+        let kept = before
+            .strip_suffix(b"/")
+            .unwrap_or(if before.is_empty() { b"" } else { b"//" });
+        return [kept, &with].concat();
+    }
+    if was_share {
+        return [b"//".as_slice(), &with].concat();
+    }
+    [before, &with].concat()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layer::splice;
+
+    #[test]
+    fn every_form_opens_to_a_path() {
+        let cases = [
+            ("///D:/x", "D:/x"),
+            ("/D:/x", "D:/x"),
+            ("//localhost/D:/x", "D:/x"),
+            ("//D:/x", "D:/x"),
+            ("D:/x", "D:/x"),
+            ("///D|/x", "D:/x"),
+            ("///d%3A/x", "d%3A/x"),
+            ("//server/share/x", "//server/share/x"),
+            ("////server/share/x", "//server/share/x"),
+            ("/////server/share/x", "//server/share/x"),
+            ("///home/x", "/home/x"),
+            ("/home/x", "/home/x"),
+            ("//localhost/home/x", "/home/x"),
+        ];
+        for (outer, content) in cases {
+            let opened = FileUri.open(outer.as_bytes()).unwrap();
+            assert_eq!(
+                String::from_utf8(opened.content).unwrap(),
+                content,
+                "{outer}"
+            );
+        }
+        assert!(FileUri.open(b"x").is_err());
+    }
+
+    #[test]
+    fn the_lead_follows_the_kind_of_place() {
+        let cases = [
+            ("///D:/x", "D:", "H:/C", "///H:/C/x"),
+            ("/D:/x", "D:", "H:/C", "/H:/C/x"),
+            ("D:/x", "D:", "H:/C", "H:/C/x"),
+            ("///D|/x", "D:", "H:/C", "///H|/C/x"),
+            ("//localhost/D:/x", "D:", "H:", "//localhost/H:/x"),
+            ("///D:/x", "D:", "//server/share", "//server/share/x"),
+            ("///D:/x", "D:", "/srv", "///srv/x"),
+            ("/D:/x", "D:", "/srv", "/srv/x"),
+            ("//a/b/x", "//a/b", "//c/d", "//c/d/x"),
+            ("////a/b/x", "//a/b", "//c/d", "////c/d/x"),
+            ("//a/b/x", "//a/b", "H:", "///H:/x"),
+            ("//a/b/x", "//a/b", "/srv", "///srv/x"),
+            ("///srv/x", "/srv", "H:", "///H:/x"),
+            ("/srv/x", "/srv", "H:", "/H:/x"),
+            ("///srv/x", "/srv", "//a/b", "//a/b/x"),
+        ];
+        for (outer, old, new, expected) in cases {
+            let opened = FileUri.open(outer.as_bytes()).unwrap();
+            let edit = Edit {
+                span: 0..old.len(),
+                with: new.as_bytes().to_vec(),
+            };
+            let edits = FileUri
+                .lift(outer.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
+                .unwrap();
+            let got = String::from_utf8(splice(outer.as_bytes(), &edits)).unwrap();
+            assert_eq!(got, expected, "{outer} {old} -> {new}");
+        }
+    }
+}

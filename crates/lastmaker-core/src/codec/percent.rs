@@ -1,0 +1,230 @@
+//! Percent-encoding (RFC 3986, section 2.1), kept where it is and added where it is needed.
+
+use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::place::OPAQUE;
+
+/// Text in which letters may be written as `%` and two hex digits, in UTF-8. A `+` is a `+`.
+#[derive(Debug)]
+pub struct Percent {
+    /// Whether separators and colons are encoded too: the text is a part of another URI's
+    /// query, not a path by itself.
+    pub component: bool,
+}
+
+impl Layer for Percent {
+    fn name(&self) -> &'static str {
+        "percent-encoding"
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let mut content = String::with_capacity(outer.len());
+        let mut map = MapBuilder::default();
+        let mut at = 0;
+        while at < outer.len() {
+            let (letter, width) = unit(&outer[at..]);
+            content.push(letter);
+            map.unit(letter.len_utf8(), at..at + width);
+            at += width;
+        }
+        Ok(Opened {
+            content: content.into_bytes(),
+            map: map.finish(outer.len()),
+        })
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        let document = Style::of(outer);
+        lift_each(outer, opened, inner, |with, stood| {
+            let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
+            Ok(encode(with, Style::of(stood), document, self.component).into_bytes())
+        })
+    }
+}
+
+/// The letter at the start of `bytes`, which are not empty, and how wide it stands.
+fn unit(bytes: &[u8]) -> (char, usize) {
+    let mut decoded = [0u8; 4];
+    let (mut count, mut at) = (0, 0);
+    while count < 4 {
+        let escaped = (bytes.get(at) == Some(&b'%'))
+            .then(|| hex_pair(&bytes[at + 1..]))
+            .flatten();
+        let (byte, width) = match (escaped, bytes.get(at)) {
+            (Some(byte), _) => (byte, 3),
+            (None, Some(byte)) => (*byte, 1),
+            (None, None) => break,
+        };
+        decoded[count] = byte;
+        count += 1;
+        at += width;
+        match std::str::from_utf8(&decoded[..count]) {
+            Ok(text) => return (text.chars().next().unwrap_or(OPAQUE), at),
+            // More bytes may complete it.
+            Err(error) if error.error_len().is_none() => {}
+            Err(_) => break,
+        }
+    }
+    (
+        OPAQUE,
+        if bytes[0] == b'%' && hex_pair(&bytes[1..]).is_some() {
+            3
+        } else {
+            1
+        },
+    )
+}
+
+fn hex_pair(bytes: &[u8]) -> Option<u8> {
+    let digit = |at: usize| (*bytes.get(at)? as char).to_digit(16);
+    Some((digit(0)? << 4 | digit(1)?) as u8)
+}
+
+/// What a text shows of how it is encoded.
+#[derive(Clone, Copy, Debug, Default)]
+struct Style {
+    raw_letters: bool,
+    raw_blank: bool,
+    raw_backslash: bool,
+    colon: bool,
+    bar: bool,
+    lower: bool,
+}
+
+impl Style {
+    fn of(text: &[u8]) -> Self {
+        let mut style = Self {
+            raw_letters: text.iter().any(|b| !b.is_ascii()),
+            raw_blank: text.contains(&b' '),
+            raw_backslash: text.contains(&b'\\'),
+            bar: text.get(1) == Some(&b'|'),
+            ..Self::default()
+        };
+        for at in memchr::memchr_iter(b'%', text) {
+            let digits = text.get(at + 1..at + 3).unwrap_or(b"");
+            style.colon |= digits.eq_ignore_ascii_case(b"3a");
+            style.lower |= digits.iter().any(u8::is_ascii_lowercase);
+        }
+        style
+    }
+}
+
+fn encode(text: &str, stood: Style, document: Style, component: bool) -> String {
+    let mut raw = String::with_capacity(text.len());
+    let lower = stood.lower || document.lower;
+    for letter in text.chars() {
+        let plain = match letter {
+            'a'..='z' | 'A'..='Z' | '0'..='9' => true,
+            '-' | '.' | '_' | '~' => true,
+            '/' => !component,
+            ':' if stood.bar => {
+                raw.push('|');
+                continue;
+            }
+            ':' => !component && !stood.colon,
+            '\\' => !component && (stood.raw_backslash || document.raw_backslash),
+            ' ' => !component && (stood.raw_blank || document.raw_blank),
+            '!' | '$' | '&' | '\'' | '(' | ')' | '*' | '+' | ',' | ';' | '=' | '@' => !component,
+            _ if letter.is_ascii() => false,
+            _ => stood.raw_letters || document.raw_letters,
+        };
+        if plain {
+            raw.push(letter);
+            continue;
+        }
+        let mut room = [0; 4];
+        for byte in letter.encode_utf8(&mut room).bytes() {
+            if lower {
+                raw.push_str(&format!("%{byte:02x}"));
+            } else {
+                raw.push_str(&format!("%{byte:02X}"));
+            }
+        }
+    }
+    raw
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layer::{Edit, splice};
+    use proptest::prelude::*;
+
+    fn replaced(raw: &str, old: &str, new: &str, component: bool) -> String {
+        let layer = Percent { component };
+        let opened = layer.open(raw.as_bytes()).unwrap();
+        let at = std::str::from_utf8(&opened.content)
+            .unwrap()
+            .find(old)
+            .unwrap();
+        let edit = Edit {
+            span: at..at + old.len(),
+            with: new.as_bytes().to_vec(),
+        };
+        let edits = layer
+            .lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
+            .unwrap();
+        String::from_utf8(splice(raw.as_bytes(), &edits)).unwrap()
+    }
+
+    #[test]
+    fn encoding_is_kept_where_it_is_and_added_where_it_is_needed() {
+        let cases = [
+            (
+                "D:/Herb/a+b",
+                "D:/Herb",
+                "H:/My Herb",
+                false,
+                "H:/My%20Herb/a+b",
+            ),
+            ("d%3A/Herb/x", "d:/Herb", "h:/C", false, "h%3A/C/x"),
+            (
+                "d%3a/Herb/x",
+                "d:/Herb",
+                "h:/\u{e4}",
+                false,
+                "h%3a/%c3%a4/x",
+            ),
+            (
+                "D:/Gr%C3%BCn/x",
+                "D:/Gr\u{fc}n",
+                "H:/K\u{e4}se",
+                false,
+                "H:/K%C3%A4se/x",
+            ),
+            (
+                "D:/Gr\u{fc}n/x",
+                "D:/Gr\u{fc}n",
+                "H:/K\u{e4}se",
+                false,
+                "H:/K\u{e4}se/x",
+            ),
+            (r"D:\Herb\x", r"D:\Herb", r"H:\C#", false, r"H:\C%23\x"),
+            (
+                "D%3A%5CHerb%5Cx",
+                r"D:\Herb",
+                r"H:\a b",
+                true,
+                "H%3A%5Ca%20b%5Cx",
+            ),
+            ("D:/100%25/x", "D:/100%", "H:/50%", false, "H:/50%25/x"),
+        ];
+        for (raw, old, new, component, expected) in cases {
+            assert_eq!(replaced(raw, old, new, component), expected, "{raw}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn decoding_undoes_encoding(text in "\\PC{0,20}", component: bool) {
+            let raw = encode(&text, Style::default(), Style::default(), component);
+            let opened = Percent { component }.open(raw.as_bytes()).unwrap();
+            prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text);
+        }
+
+        #[test]
+        fn any_text_opens(raw in "[%0-9a-fA-F\u{e4}/:]{0,20}") {
+            let opened = Percent { component: false }.open(raw.as_bytes()).unwrap();
+            prop_assert_eq!(opened.map.outer(0..opened.content.len()), Some(0..raw.len()));
+        }
+    }
+}

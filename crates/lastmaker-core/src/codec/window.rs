@@ -1,0 +1,34 @@
+//! A stretch of a text that is in another syntax than the rest.
+
+use std::ops::Range;
+
+use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+
+/// Shows one stretch of the outer text, as it stands.
+#[derive(Debug)]
+pub struct Window(pub Range<usize>);
+
+impl Layer for Window {
+    fn name(&self) -> &'static str {
+        "part"
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let content = outer.get(self.0.clone()).ok_or(Malformed {
+            what: "less text than there should be",
+            at: outer.len(),
+        })?;
+        let mut map = MapBuilder::default();
+        for at in self.0.clone() {
+            map.unit(1, at..at + 1);
+        }
+        Ok(Opened {
+            content: content.to_vec(),
+            map: map.finish(self.0.end),
+        })
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        lift_each(outer, opened, inner, |with, _| Ok(with.to_vec()))
+    }
+}

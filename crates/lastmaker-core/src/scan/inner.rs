@@ -1,0 +1,173 @@
+//! Stretches of a decoded string that are in another syntax: URIs, and whole paths that are
+//! percent-encoded inside of other URLs.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use crate::codec::{FileUri, Percent, Window};
+use crate::layer::Layer;
+use crate::place::OPAQUE;
+
+/// A stretch in another syntax, and the layers that take it off.
+pub(super) struct Inner {
+    pub(super) range: Range<usize>,
+    pub(super) layers: Vec<Arc<dyn Layer>>,
+    /// Whether it writes separators as `/`.
+    pub(super) slashes: bool,
+}
+
+/// The stretches of `content` in another syntax, in order and disjoint.
+pub(super) fn inner(content: &str) -> Vec<Inner> {
+    let mut all = Vec::new();
+    let mut at = 0;
+    let bytes = content.as_bytes();
+    while let Some(next) = memchr::memchr2(b':', b'%', &bytes[at..]) {
+        let mark = at + next;
+        let found = match bytes[mark] {
+            b':' => file_uri(content, mark),
+            _ => encoded_path(content, mark),
+        };
+        match found {
+            Some(inner) if inner.range.start >= at => {
+                at = inner.range.end.max(mark + 1);
+                all.push(inner);
+            }
+            _ => at = mark + 1,
+        }
+    }
+    all
+}
+
+/// A `file:` URI whose scheme ends with the colon at `colon`.
+fn file_uri(content: &str, colon: usize) -> Option<Inner> {
+    let scheme = colon.checked_sub(4)?;
+    let name = content.get(scheme..colon)?;
+    if !name.eq_ignore_ascii_case("file") || !stands_free(content, scheme) {
+        return None;
+    }
+    let start = colon + 1;
+    let end = uri_end(content, scheme, start);
+    let text = content.get(start..end)?;
+    let layers: Vec<Arc<dyn Layer>> = vec![
+        Arc::new(Window(start..end)),
+        Arc::new(FileUri),
+        Arc::new(Percent { component: false }),
+    ];
+    FileUri.open(text.as_bytes()).ok()?;
+    Some(Inner {
+        range: start..end,
+        layers,
+        slashes: true,
+    })
+}
+
+fn stands_free(content: &str, at: usize) -> bool {
+    content[..at]
+        .chars()
+        .next_back()
+        .is_none_or(|c| !c.is_alphanumeric() && !"_+-.".contains(c) && c != OPAQUE)
+}
+
+/// Where a URI ends that begins at `scheme`: at a blank, a quote, a bracket that was opened
+/// before it, or where its path gives way to a query or fragment. Punctuation at its end is
+/// the sentence's.
+fn uri_end(content: &str, scheme: usize, start: usize) -> usize {
+    let opened = content[..scheme].chars().next_back();
+    let closes = match opened {
+        Some('(') => Some(')'),
+        Some('[') => Some(']'),
+        Some('\'') => Some('\''),
+        Some('`') => Some('`'),
+        _ => None,
+    };
+    let rest = &content[start..];
+    let end = rest
+        .char_indices()
+        .find(|(_, c)| {
+            c.is_whitespace()
+                || c.is_control()
+                || "\"<>|?#*^{}".contains(*c) && !is_bar(rest, *c)
+                || Some(*c) == closes
+        })
+        .map_or(rest.len(), |(at, _)| at);
+    start
+        + rest[..end]
+            .trim_end_matches(['.', ',', ';', '!', ')', '\''])
+            .len()
+}
+
+/// Whether a bar stands for a drive's colon: `///D|/x`.
+fn is_bar(rest: &str, letter: char) -> bool {
+    let path = rest.trim_start_matches('/');
+    letter == '|'
+        && path.as_bytes().get(1) == Some(&b'|')
+        && path.starts_with(|c: char| c.is_ascii_alphabetic())
+}
+
+/// A path that is percent-encoded as a whole: `D%3A%5Cx`, `D%3A%2Fx`, `%5C%5Cserver%5Cshare`.
+fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
+    let rest = content.get(percent..)?;
+    let starts = |text: &str| {
+        rest.get(..text.len())
+            .is_some_and(|head| head.eq_ignore_ascii_case(text))
+    };
+    let start = if starts("%3A%5C") || starts("%3A%2F") {
+        let letter = percent.checked_sub(1)?;
+        let free = content[..letter]
+            .chars()
+            .next_back()
+            .is_none_or(|c| "=&?;,/ \"'(".contains(c));
+        (content.as_bytes()[letter].is_ascii_alphabetic() && free).then_some(letter)?
+    } else if starts("%5C%5C") {
+        let before = content[..percent].chars().next_back();
+        before
+            .is_none_or(|c| "=&?;, \"'(".contains(c))
+            .then_some(percent)?
+    } else {
+        return None;
+    };
+    let tail = &content[start..];
+    let length = tail
+        .find(|c: char| c.is_whitespace() || c.is_control() || "&#;\"'<>()/\\".contains(c))
+        .unwrap_or(tail.len());
+    let range = start..start + length;
+    let layers: Vec<Arc<dyn Layer>> = vec![
+        Arc::new(Window(range.clone())),
+        Arc::new(Percent { component: true }),
+    ];
+    Some(Inner {
+        range,
+        layers,
+        slashes: false,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn stretches_in_another_syntax() {
+        let cases: [(&str, &[&str]); 12] = [
+            ("see file:///D:/x.", &["///D:/x"]),
+            ("(file:///D:/x) y", &["///D:/x"]),
+            ("FILE:///d%3A/a%20b#top", &["///d%3A/a%20b"]),
+            ("file:///D|/x", &["///D|/x"]),
+            (r"file:///D:\x\y z", &[r"///D:\x\y"]),
+            ("<a href=\"file://server/share/x\">", &["//server/share/x"]),
+            ("profile:///D:/x", &[]),
+            ("http://h/?p=D%3A%5Ca%20b%5Cc&q=1", &["D%3A%5Ca%20b%5Cc"]),
+            ("http://h/?p=%5C%5Csrv%5Cshare", &["%5C%5Csrv%5Cshare"]),
+            ("xD%3A%5Ca", &[]),
+            ("file: nothing", &[]),
+            ("file:///a file:///b", &["///a", "///b"]),
+        ];
+        for (content, expected) in cases {
+            let got: Vec<&str> = inner(content)
+                .iter()
+                .map(|i| &content[i.range.clone()])
+                .collect();
+            assert_eq!(got, expected, "{content}");
+        }
+    }
+}
