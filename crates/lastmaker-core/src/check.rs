@@ -158,7 +158,7 @@ fn references(
     document: &crate::scan::Document<'_>,
     entry: &crate::scan::Entry<'_>,
 ) -> Vec<Reference> {
-    let sites = document.sites(finder, |_, _| true);
+    let (sites, _) = document.sites(finder, |_, _| true);
     let mut lines = LineCounter::default();
     let name = file_name(entry.path);
     let mut all = Vec::new();

@@ -83,7 +83,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
             return Ok(None);
         };
         let mut places = Vec::new();
-        for site in document.sites(finder, |_, _| true) {
+        for site in document.sites(finder, |_, _| true).0 {
             let content = content_of(&document, &site);
             for found in &site.finds {
                 let (_, place, target) = job.resolve(found, content);

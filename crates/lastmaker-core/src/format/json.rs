@@ -262,7 +262,10 @@ impl Reader<'_, '_> {
         };
         let hint = match self.site.last() {
             _ if name => Hint::for_name(),
-            Some(Step::Key(key)) => Hint::for_value(key),
+            // Its words matter only where a place may stand, or a lone drive letter.
+            Some(Step::Key(key)) if raw.len() <= 3 || crate::place::may_hold_place(raw) => {
+                Hint::for_value(key)
+            }
             _ => Hint::for_name(),
         };
         self.emit(span.clone(), role, hint);

@@ -114,21 +114,19 @@ pub static FORMATS: &[&dyn Format] = &[
     &plain::PlainText,
 ];
 
-/// The format that reads a document, and whether the document keeps its grammar.
-pub fn recognise(text: &str, file_name: &str, encoding: Encoding) -> (&'static dyn Format, bool) {
+/// The format that reads a document.
+pub fn recognise(text: &str, file_name: &str, encoding: Encoding) -> &'static dyn Format {
     let lower = file_name.to_lowercase();
-    for format in FORMATS {
-        match format.claims(text, &lower) {
-            Claim::Certain => {
-                return (*format, format.passages(text, encoding, &mut |_| {}));
-            }
-            Claim::IfWellFormed if format.passages(text, encoding, &mut |_| {}) => {
-                return (*format, true);
-            }
-            _ => {}
-        }
-    }
-    (&plain::PlainText, true)
+    let reads = |format: &&&'static dyn Format| match format.claims(text, &lower) {
+        Claim::Certain => true,
+        Claim::IfWellFormed => format.passages(text, encoding, &mut |_| {}),
+        Claim::No => false,
+    };
+    FORMATS
+        .iter()
+        .find(reads)
+        .copied()
+        .unwrap_or(&plain::PlainText)
 }
 
 #[cfg(test)]
@@ -175,7 +173,8 @@ mod tests {
             ("", "a.json", "json", true),
         ];
         for (text, file, name, well_formed) in cases {
-            let (format, fine) = recognise(text, file, Encoding::Utf8);
+            let format = recognise(text, file, Encoding::Utf8);
+            let fine = format.passages(text, Encoding::Utf8, &mut |_| {});
             assert_eq!((format.name(), fine), (name, well_formed), "{file}: {text}");
         }
     }

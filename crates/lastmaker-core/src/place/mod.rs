@@ -178,6 +178,11 @@ impl fmt::Display for Place {
     }
 }
 
+/// Whether a raw text holds a letter that every place has in it in every codec.
+pub fn may_hold_place(raw: &str) -> bool {
+    memchr::memchr3(b':', b'\\', b'/', raw.as_bytes()).is_some()
+}
+
 /// Whether two names are the same component.
 pub fn same_name(a: &str, b: &str, respect_case: bool) -> bool {
     if a == b {

@@ -16,19 +16,29 @@ pub(super) enum Flaw {
     Document(String),
 }
 
+/// What a proof stands on: the old document and what is meant to happen to it.
+pub(super) struct Proof<'a> {
+    pub(super) old: &'a Document<'a>,
+    pub(super) well_formed: bool,
+    pub(super) file_name: &'a str,
+    pub(super) forced: Option<Encoding>,
+    pub(super) sites: &'a [SitePassage],
+    pub(super) intents: &'a [Vec<Option<Intent>>],
+    pub(super) finder: Finder<'a>,
+}
+
 /// Proves that `new` is the old document with the changes meant and no others.
-pub(super) fn prove(
-    old: &Document<'_>,
-    new: &[u8],
-    file_name: &str,
-    forced: Option<Encoding>,
-    sites: &[SitePassage],
-    intents: &[Vec<Option<Intent>>],
-    finder: Finder<'_>,
-) -> Result<(), Flaw> {
+pub(super) fn prove(proof: &Proof<'_>, new: &[u8]) -> Result<(), Flaw> {
+    let Proof {
+        old,
+        sites,
+        intents,
+        finder,
+        ..
+    } = *proof;
     let whole = |why: &str| Flaw::Document(why.to_owned());
-    let again =
-        Document::open(new, file_name, forced).ok_or_else(|| whole("the new copy is no text"))?;
+    let again = Document::open(new, proof.file_name, proof.forced)
+        .ok_or_else(|| whole("the new copy is no text"))?;
     let encodings = (old.text.encoding, again.text.encoding);
     let same_encoding = encodings.0 == encodings.1
         // A letter that was the first outside ASCII settles what was open before.
@@ -36,7 +46,7 @@ pub(super) fn prove(
     if !same_encoding || old.text.mark != again.text.mark {
         return Err(whole("the new copy would be read in another encoding"));
     }
-    if old.format.name() != again.format.name() || old.well_formed != again.well_formed {
+    if old.format.name() != again.format.name() {
         return Err(whole("the new copy would be read in another format"));
     }
     let mut again_passages = Vec::new();
@@ -52,13 +62,16 @@ pub(super) fn prove(
         .map(|(site, _)| site.ordinal)
         .collect();
     changed.dedup();
-    again.passages(&mut |ordinal, passage| {
+    let well_formed = again.passages(&mut |ordinal, passage| {
         let mut found = Vec::new();
         if changed.binary_search(&ordinal).is_ok() {
-            again.sites_of(ordinal, &passage, finder, &mut |_, _| true, &mut found);
+            again.sites_of(ordinal, &passage, finder, &mut found);
         }
         again_passages.push((passage.span, passage.role, found));
     });
+    if well_formed != proof.well_formed {
+        return Err(whole("the new copy would break its format's grammar"));
+    }
     let mut flaw = None;
     let mut count = 0;
     old.passages(&mut |ordinal, passage| {
@@ -77,8 +90,6 @@ pub(super) fn prove(
                 flaw = Some(whole("a passage that was not to change would be another"));
             }
         } else {
-            let mut before = Vec::new();
-            old.sites_of(ordinal, &passage, finder, &mut |_, _| true, &mut before);
             let first = sites.partition_point(|site| site.ordinal < ordinal);
             let last = sites.partition_point(|site| site.ordinal <= ordinal);
             let group = first..last;
@@ -86,7 +97,7 @@ pub(super) fn prove(
                 old,
                 &again,
                 raw,
-                (&before, found),
+                found,
                 (group.clone(), &sites[group.clone()], &intents[group]),
             );
             flaw = outcome.err();
@@ -104,7 +115,7 @@ fn prove_passage(
     old: &Document<'_>,
     again: &Document<'_>,
     raw: &str,
-    (before, after): (&[SitePassage], &[SitePassage]),
+    after: &[SitePassage],
     (group, sites, intents): (
         std::ops::Range<usize>,
         &[SitePassage],
@@ -148,15 +159,7 @@ fn prove_passage(
         return Err(first_moving);
     }
     // The places are those that are meant.
-    let expected = places(old, before, |site, start| {
-        let index = sites.iter().position(|known| {
-            known.chain.outer_offset(0) == site.chain.outer_offset(0)
-                && known.chain.names().eq(site.chain.names())
-        })?;
-        let which = sites[index]
-            .finds
-            .iter()
-            .position(|found| found.start == start)?;
+    let expected = places(old, sites, |index, which| {
         let intent = moving(index, which)?;
         Some((intent.new_place.clone()?, (group.start + index, which)))
     });
@@ -180,14 +183,14 @@ type Origin = Option<(usize, usize)>;
 fn places(
     document: &Document<'_>,
     sites: &[SitePassage],
-    mapped: impl Fn(&SitePassage, usize) -> Option<(Place, (usize, usize))>,
+    mapped: impl Fn(usize, usize) -> Option<(Place, (usize, usize))>,
 ) -> Vec<(Place, Origin)> {
     let mut all = Vec::new();
-    for site in sites {
+    for (index, site) in sites.iter().enumerate() {
         let content = site.chain.content(document.raw(&site.span));
-        for found in &site.finds {
+        for (which, found) in site.finds.iter().enumerate() {
             let outer = site.chain.outer_offset(found.start);
-            let (place, origin) = match mapped(site, found.start) {
+            let (place, origin) = match mapped(index, which) {
                 Some((place, origin)) => (place, Some(origin)),
                 None => (
                     found.place_until(content, readings(found, content)[0]),

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::inner::inner;
 use crate::format::{Format, Passage, Role, recognise, site_text};
 use crate::layer::{Layers, OpenedChain};
-use crate::place::{Finder, Found, Hint};
+use crate::place::{Finder, Found, Hint, may_hold_place};
 use crate::text::{Encoding, Text};
 
 /// A document whose text and format are known.
@@ -15,8 +15,6 @@ pub struct Document<'a> {
     pub text: Text<'a>,
     /// The format that reads it.
     pub format: &'static dyn Format,
-    /// Whether it keeps its format's grammar.
-    pub well_formed: bool,
 }
 
 /// A passage that holds places.
@@ -45,20 +43,17 @@ impl<'a> Document<'a> {
     /// that the technician says eight-bit text is in.
     pub fn open(bytes: &'a [u8], file_name: &str, forced: Option<Encoding>) -> Option<Self> {
         let mut text = Text::open(bytes, forced)?;
-        let (format, well_formed) = recognise(&text.content, file_name, text.encoding);
+        let format = recognise(&text.content, file_name, text.encoding);
         if text.encoding == Encoding::Undecided
             && let Some(own) = format.own_encoding()
         {
             text.encoding = own;
         }
-        Some(Self {
-            text,
-            format,
-            well_formed,
-        })
+        Some(Self { text, format })
     }
 
-    /// Yields every passage in order.
+    /// Yields every passage in order, and says whether the document keeps its format's
+    /// grammar.
     pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> bool {
         let mut ordinal = 0;
         self.format
@@ -68,27 +63,36 @@ impl<'a> Document<'a> {
             })
     }
 
-    /// The passages in which `finder` finds places that `keep` wants, in order. A stretch of
-    /// a passage in another syntax is a passage of its own, with the same ordinal.
+    /// The passages in which `finder` finds a place that `wanted` wants, with all places in
+    /// them, in order; and whether the document keeps its format's grammar. A stretch of a
+    /// passage in another syntax is a passage of its own, with the same ordinal.
     pub fn sites(
         &self,
         finder: Finder<'_>,
-        mut keep: impl FnMut(&Found, &str) -> bool,
-    ) -> Vec<SitePassage> {
+        mut wanted: impl FnMut(&Found, &str) -> bool,
+    ) -> (Vec<SitePassage>, bool) {
         let mut sites = Vec::new();
-        self.passages(&mut |ordinal, passage| {
-            self.sites_of(ordinal, &passage, finder, &mut keep, &mut sites);
+        let well_formed = self.passages(&mut |ordinal, passage| {
+            let first = sites.len();
+            self.sites_of(ordinal, &passage, finder, &mut sites);
+            let any = sites[first..].iter().any(|site: &SitePassage| {
+                let content = site.chain.content(self.raw(&site.span));
+                site.finds.iter().any(|found| wanted(found, content))
+            });
+            if !any {
+                sites.truncate(first);
+            }
         });
-        sites
+        (sites, well_formed)
     }
 
-    /// The same for one passage; sites are added to `sites`.
+    /// Adds one passage to `sites` if there are places in it, and its stretches in another
+    /// syntax likewise.
     pub fn sites_of(
         &self,
         ordinal: usize,
         passage: &Passage<'_>,
         finder: Finder<'_>,
-        keep: &mut dyn FnMut(&Found, &str) -> bool,
         sites: &mut Vec<SitePassage>,
     ) {
         let raw = &self.text.content[passage.span.clone()];
@@ -123,7 +127,7 @@ impl<'a> Document<'a> {
             let inside = inners.iter().any(|i| {
                 i.range.start < found.root_end.max(found.start + 1) && found.start < i.range.end
             });
-            !inside && keep(found, content)
+            !inside
         });
         let mut added = Vec::new();
         for inner in inners {
@@ -137,8 +141,7 @@ impl<'a> Document<'a> {
                 Hint::for_name()
             };
             let content = chain.content(raw);
-            let mut finds = finder.find(content, hint);
-            finds.retain(|found| keep(found, content));
+            let finds = finder.find(content, hint);
             if !finds.is_empty() {
                 added.push(site(layers, chain, hint, finds));
             }
@@ -155,11 +158,6 @@ impl<'a> Document<'a> {
     }
 }
 
-/// Whether a raw passage holds a letter that every place has in every codec.
-fn may_hold_place(raw: &str) -> bool {
-    memchr::memchr3(b':', b'\\', b'/', raw.as_bytes()).is_some()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -167,7 +165,7 @@ mod tests {
     fn places(bytes: &[u8], name: &str) -> Vec<String> {
         let document = Document::open(bytes, name, None).unwrap();
         let mut all = Vec::new();
-        for site in document.sites(Finder::default(), |_, _| true) {
+        for site in document.sites(Finder::default(), |_, _| true).0 {
             let content = site.chain.content(document.raw(&site.span));
             for found in &site.finds {
                 all.push(format!(

@@ -11,7 +11,7 @@ use crate::text::Encoding;
 use super::collision::withdraw_collisions;
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
-use super::proof::{Flaw, prove};
+use super::proof::{Flaw, Proof, prove};
 
 /// What a plan needs to know beside the document.
 #[derive(Clone, Copy, Debug)]
@@ -88,10 +88,10 @@ pub fn plan(
         variables: &sheet.variables,
     };
     let mut count = 0;
-    let sites = document.sites(finder, |found, content| {
+    let (sites, well_formed) = document.sites(finder, |found, content| {
         let touched = !matches!(sheet.decide(found, content), Decision::Elsewhere);
         count += usize::from(touched);
-        touched && count <= MOST_REFERENCES
+        touched
     });
     if count > MOST_REFERENCES {
         return DocumentPlan {
@@ -138,13 +138,16 @@ pub fn plan(
         };
         let new = splice(bytes, &lifted);
         match prove(
-            document,
+            &Proof {
+                old: document,
+                well_formed,
+                file_name,
+                forced: options.encoding,
+                sites: &sites,
+                intents: &intents,
+                finder,
+            },
             &new,
-            file_name,
-            options.encoding,
-            &sites,
-            &intents,
-            finder,
         ) {
             Ok(()) => {
                 outcome = Some((text_edits, lifted, new));
