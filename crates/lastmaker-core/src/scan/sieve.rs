@@ -1,4 +1,5 @@
-//! Rules a file out by one pass of one automaton over its raw bytes.
+//! Rules a file out by one pass of an automaton over its raw bytes; files that hold zeros, as
+//! UTF-16 does, get another.
 //!
 //! Every spelling of an old place holds its names, in some case, as single bytes or as
 //! UTF-16. So each place has a *sign*: the run of ASCII letters and digits of one of its
@@ -33,8 +34,42 @@ struct Window {
 #[derive(Debug)]
 pub struct Sieve {
     signs: Vec<Sign>,
+    /// For letters that are one byte each.
+    narrow: Search,
+    /// For letters with a zero before or behind; only files that hold a zero are passed
+    /// through it.
+    wide: Search,
+}
+
+/// The windows of all signs in one width of letters.
+#[derive(Debug)]
+struct Search {
     windows: Vec<Window>,
     automaton: Automaton,
+}
+
+impl Search {
+    fn new(signs: &[Sign], wide: bool) -> Self {
+        let mut patterns = Vec::new();
+        let mut windows = Vec::new();
+        for (index, sign) in signs.iter().enumerate() {
+            // Two letters of UTF-16 are four bytes already.
+            let width = if wide { 2 } else { 3 };
+            let offset = rarest_window(&sign.text, width);
+            let end = (offset + width).min(sign.text.len());
+            let followed = end < sign.text.len();
+            patterns.extend(cases(&sign.text[offset..end], wide, followed));
+            windows.push(Window {
+                sign: index,
+                offset,
+                wide,
+            });
+        }
+        Self {
+            windows,
+            automaton: Automaton::new(&patterns),
+        }
+    }
 }
 
 /// Looks for all windows at once.
@@ -50,6 +85,9 @@ enum Automaton {
 
 impl Automaton {
     fn new(patterns: &[Vec<u8>]) -> Self {
+        if patterns.is_empty() {
+            return Self::Open;
+        }
         let mut few = packed::Config::new().builder();
         few.extend(patterns);
         match few.build() {
@@ -77,17 +115,14 @@ impl Automaton {
     }
 }
 
-/// Length in letters of the windows that the automaton looks for.
-const WINDOW: usize = 3;
-
 impl Sieve {
     /// The sieve for the old places of `sheet`. A `thorough` one lets everything through, and
     /// so does one for a sheet without moves.
     pub fn new(sheet: &Sheet, thorough: bool) -> Self {
         let open = Self {
             signs: Vec::new(),
-            windows: Vec::new(),
-            automaton: Automaton::Open,
+            narrow: Search::new(&[], false),
+            wide: Search::new(&[], true),
         };
         if thorough || sheet.moves.is_empty() {
             return open;
@@ -101,30 +136,10 @@ impl Sieve {
         }
         signs.sort_by(|a, b| a.text.cmp(&b.text));
         signs.dedup_by(|a, b| a.text == b.text);
-        let mut patterns = Vec::new();
-        let mut windows = Vec::new();
-        for (index, sign) in signs.iter().enumerate() {
-            let offset = rarest_window(&sign.text);
-            let letters = &sign.text[offset..(offset + WINDOW).min(sign.text.len())];
-            for wide in [false, true] {
-                // Two letters of UTF-16 are four bytes already.
-                let used = if wide {
-                    &letters[..letters.len().min(2)]
-                } else {
-                    letters
-                };
-                patterns.extend(cases(used, wide));
-                windows.push(Window {
-                    sign: index,
-                    offset,
-                    wide,
-                });
-            }
-        }
         Self {
-            automaton: Automaton::new(&patterns),
+            narrow: Search::new(&signs, false),
+            wide: Search::new(&signs, true),
             signs,
-            windows,
         }
     }
 
@@ -147,17 +162,19 @@ impl Sieve {
     /// Whether `bytes` hold a sign. A sign cut in two by the end of a window is not seen:
     /// windows must overlap by [`Sieve::overlap`].
     pub fn lets_through(&self, bytes: &[u8]) -> bool {
-        if matches!(self.automaton, Automaton::Open) {
+        if self.signs.is_empty() {
             return true;
         }
+        self.finds(&self.narrow, bytes)
+            || (memchr::memchr(0, bytes).is_some() && self.finds(&self.wide, bytes))
+    }
+
+    fn finds(&self, search: &Search, bytes: &[u8]) -> bool {
         let mut at = 0;
-        while let Some(start) = self.automaton.next(bytes, at) {
+        while let Some(start) = search.automaton.next(bytes, at) {
             // Other windows may begin at the same place, so every one is compared.
-            if self
-                .windows
-                .iter()
-                .any(|window| self.whole_sign_at(bytes, start, *window))
-            {
+            let whole = |window: &Window| self.whole_sign_at(bytes, start, *window);
+            if search.windows.iter().any(whole) {
                 return true;
             }
             at = start + 1;
@@ -243,32 +260,32 @@ fn frequency(letter: u8) -> u32 {
         .map_or(40, |at| at as u32)
 }
 
-fn rarest_window(text: &[u8]) -> usize {
-    (0..=text.len().saturating_sub(WINDOW))
+/// Where the rarest `width` letters stand; not at the very end if they can stand elsewhere.
+fn rarest_window(text: &[u8], width: usize) -> usize {
+    (0..=text.len().saturating_sub(width))
         .min_by_key(|&at| {
-            text[at..(at + WINDOW).min(text.len())]
-                .iter()
-                .map(|letter| frequency(*letter))
-                .sum::<u32>()
+            let end = (at + width).min(text.len());
+            let sum: u32 = text[at..end].iter().map(|letter| frequency(*letter)).sum();
+            sum + u32::from(end == text.len())
         })
         .unwrap_or(0)
 }
 
-/// `letters` in every combination of cases, as bytes or as UTF-16 without the last zero.
-fn cases(letters: &[u8], wide: bool) -> Vec<Vec<u8>> {
+/// `letters` in every combination of cases, as bytes or as UTF-16; with the last zero if
+/// another letter is sure to follow.
+fn cases(letters: &[u8], wide: bool, followed: bool) -> Vec<Vec<u8>> {
     let mut all: Vec<Vec<u8>> = vec![Vec::new()];
     for (index, letter) in letters.iter().enumerate() {
         let mut forms = vec![letter.to_ascii_lowercase(), letter.to_ascii_uppercase()];
         forms.dedup();
+        let zero = wide && (followed || index + 1 < letters.len());
         all = all
             .into_iter()
             .flat_map(|start| {
                 forms.iter().map(move |form| {
                     let mut next = start.clone();
                     next.push(*form);
-                    if wide && index + 1 < letters.len() {
-                        next.push(0);
-                    }
+                    next.extend(zero.then_some(0));
                     next
                 })
             })

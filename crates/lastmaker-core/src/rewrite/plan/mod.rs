@@ -196,7 +196,7 @@ fn withdraw_unfit(
 ) {
     for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
         let raw = document.raw(&site.span);
-        let mut kept: Vec<Edit> = Vec::new();
+        let mut kept = 0;
         for intent in of_site.iter_mut().flatten() {
             if intent.edits.is_empty() {
                 continue;
@@ -215,13 +215,29 @@ fn withdraw_unfit(
                             .encode(&String::from_utf8_lossy(&edit.with))
                             .map(drop)
                     })
-                })
-                .and_then(|()| {
-                    let both = kept.iter().chain(&intent.edits).cloned().collect();
-                    Edits::new(both).map(drop).map_err(|_| Unfit::Overlap)
                 });
+            // Finds come in order, so only the end of the one before matters.
+            let start = intent
+                .edits
+                .iter()
+                .map(|edit| edit.span.start)
+                .min()
+                .unwrap_or(0);
+            let end = intent
+                .edits
+                .iter()
+                .map(|edit| edit.span.end)
+                .max()
+                .unwrap_or(0);
+            let fits = fits.and_then(|()| {
+                if start < kept {
+                    Err(Unfit::Overlap)
+                } else {
+                    Ok(())
+                }
+            });
             match fits {
-                Ok(()) => kept.extend(intent.edits.iter().cloned()),
+                Ok(()) => kept = end,
                 Err(why @ Unfit::NoSuchLetter { .. }) => {
                     intent.withdraw(Standing::Sealed, why.to_string());
                 }
