@@ -229,12 +229,10 @@ fn withdraw_unfit(
                 .map(|edit| edit.span.end)
                 .max()
                 .unwrap_or(0);
-            let fits = fits.and_then(|()| {
-                if start < kept {
-                    Err(Unfit::Overlap)
-                } else {
-                    Ok(())
-                }
+            let fits = fits.and(if start < kept {
+                Err(Unfit::Overlap)
+            } else {
+                Ok(())
             });
             match fits {
                 Ok(()) => kept = end,
