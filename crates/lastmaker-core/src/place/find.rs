@@ -92,6 +92,10 @@ fn is_hard(letter: char) -> bool {
     letter.is_control() || "\"<>|*?:".contains(letter)
 }
 
+/// A string with as many places in it is meant to exhaust the memory; the rest of it is not
+/// looked at.
+pub const MOST_FINDS: usize = 1_000_000;
+
 /// Finds places in decoded strings.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Finder<'a> {
@@ -107,6 +111,9 @@ impl Finder<'_> {
             return all;
         }
         for field in fields(content, hint) {
+            if all.len() >= MOST_FINDS {
+                break;
+            }
             self.find_in_field(content, &field, hint, &mut all);
         }
         all
@@ -121,7 +128,7 @@ impl Finder<'_> {
         }
         let mut at = field.range.start;
         let first = all.len();
-        while at < field.range.end {
+        while at < field.range.end && all.len() < MOST_FINDS {
             let Some((root, base)) = self.next_root(content, at, field.range.end, hint) else {
                 break;
             };
@@ -342,7 +349,13 @@ fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
         '\u{ab}' => '\u{bb}',
         _ => return None,
     };
-    let end = floor_boundary(content, end.min(start + LONGEST)).max(start);
+    // A double quote stands in no name, so it is soon found; others may stand in many.
+    let longest = if close == '"' {
+        LONGEST
+    } else {
+        LONGEST_IN_PROSE
+    };
+    let end = floor_boundary(content, end.min(start + longest)).max(start);
     content[start..end]
         .match_indices(close)
         .map(|(at, _)| start + at)

@@ -11,7 +11,7 @@ mod root;
 mod spelling;
 
 pub use context::{Field, FieldKind, Hint, fields};
-pub use find::{Doubt, Finder, Found, Token};
+pub use find::{Doubt, Finder, Found, MOST_FINDS, Token};
 pub use fit::{Fit, PrefixFit, fit, readings};
 pub use parse::PlaceFault;
 pub use spelling::{Form, Spelling, Unspellable};

@@ -4,6 +4,7 @@
 //! in whose core it begins. Memory stays at a few windows whatever the size of the file or
 //! of its lines.
 
+use std::cell::Cell;
 use std::io::{self, Read};
 use std::sync::Arc;
 
@@ -17,7 +18,7 @@ use crate::text::{Encoding, detect};
 
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
-use super::plan::{MOST_REFERENCES, PlanOptions, PlannedReference, too_many};
+use super::plan::{LineCounter, MOST_REFERENCES, PlanOptions, PlannedReference, too_many};
 
 /// Size of a window's core in bytes.
 const CORE: usize = 4 << 20;
@@ -125,6 +126,7 @@ struct Window<'a> {
     /// Line of the window's first letter, counted from 1, and letters before it on that line.
     line: usize,
     column: usize,
+    lines: Cell<LineCounter>,
     variables: &'a [(String, crate::place::Place)],
 }
 
@@ -208,18 +210,18 @@ impl Window<'_> {
 
     fn describe(&self, found: &crate::place::Found, intent: Intent) -> PlannedReference {
         let made = excerpt(self.text, &intent.edits, found.start..intent.end);
-        let lines_before = memchr::memchr_iter(b'\n', &self.text.as_bytes()[..found.start]).count();
-        let line_start = self.text[..found.start].rfind('\n').map_or(0, |at| at + 1);
-        let letters = self.text[line_start..found.start].chars().count();
-        let column = if lines_before == 0 {
+        let mut counter = self.lines.get();
+        let (lines, letters) = counter.at(self.text, found.start);
+        self.lines.set(counter);
+        let column = if lines == 1 {
             self.column + letters
         } else {
             letters
         };
         PlannedReference {
             site: String::new(),
-            line: self.line + lines_before,
-            column: column + 1,
+            line: self.line + lines - 1,
+            column,
             written: self.text[found.start..intent.end].to_owned(),
             place: intent.place,
             new_place: intent.new_place,
@@ -298,6 +300,7 @@ fn windows(
             core: inner(core_start)..if at_end { usize::MAX } else { inner(core_end) },
             line,
             column,
+            lines: Cell::default(),
             variables: &options.sheet.variables,
         };
         each(&window);

@@ -9,6 +9,7 @@ mod large;
 mod plan;
 mod proof;
 mod tree;
+mod unfit;
 
 pub use large::{LargePlan, plan_large};
 pub use plan::{DocumentPlan, PlanOptions, PlannedReference, plan};

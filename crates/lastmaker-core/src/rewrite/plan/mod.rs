@@ -1,7 +1,7 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
 use crate::layer::{Edit, Edits, Unfit, splice};
-use crate::place::{Finder, Place, Root};
+use crate::place::{Finder, MOST_FINDS, Place, Root};
 use crate::report::{Marks, Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::{Document, SitePassage};
@@ -12,6 +12,7 @@ use super::collision::withdraw_collisions;
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
 use super::proof::{Flaw, Proof, prove};
+use super::unfit::{effective, withdraw_unfit};
 
 /// What a plan needs to know beside the document.
 #[derive(Clone, Copy, Debug)]
@@ -93,7 +94,8 @@ pub fn plan(
         count += usize::from(touched);
         touched
     });
-    if count > MOST_REFERENCES {
+    let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
+    if full || count > MOST_REFERENCES {
         return DocumentPlan {
             references: Vec::new(),
             edits: Edits::default(),
@@ -187,72 +189,6 @@ pub fn plan(
     }
 }
 
-/// Withdraws what the passage's layers or the file's encoding cannot express, and of two
-/// changes that overlap the second.
-fn withdraw_unfit(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &mut [Vec<Option<Intent>>],
-) {
-    for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
-        let raw = document.raw(&site.span);
-        let mut kept = 0;
-        for intent in of_site.iter_mut().flatten() {
-            if intent.edits.is_empty() {
-                continue;
-            }
-            let posix = intent
-                .new_place
-                .as_ref()
-                .is_some_and(|place| place.root == Root::Posix);
-            let alone = Edits::new(intent.edits.clone()).map_err(|_| Unfit::Overlap);
-            let fits = alone
-                .and_then(|edits| site.chain.lift(raw.as_bytes(), edits))
-                .and_then(|lifted| {
-                    let encoding = effective(document.text.encoding, posix);
-                    lifted.as_slice().iter().try_for_each(|edit| {
-                        encoding
-                            .encode(&String::from_utf8_lossy(&edit.with))
-                            .map(drop)
-                    })
-                });
-            // Finds come in order, so only the end of the one before matters.
-            let start = intent
-                .edits
-                .iter()
-                .map(|edit| edit.span.start)
-                .min()
-                .unwrap_or(0);
-            let end = intent
-                .edits
-                .iter()
-                .map(|edit| edit.span.end)
-                .max()
-                .unwrap_or(0);
-            let fits = fits.and(if start < kept {
-                Err(Unfit::Overlap)
-            } else {
-                Ok(())
-            });
-            match fits {
-                Ok(()) => kept = end,
-                Err(why @ Unfit::NoSuchLetter { .. }) => {
-                    intent.withdraw(Standing::Sealed, why.to_string());
-                }
-                Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
-            }
-        }
-    }
-}
-
-/// POSIX places are written in UTF-8 where nothing else is known.
-fn effective(encoding: Encoding, posix: bool) -> Encoding {
-    match encoding {
-        Encoding::Undecided if posix => Encoding::Utf8,
-        known => known,
-    }
-}
-
 /// The encoding in which the changes are written.
 struct Settled(Encoding);
 
@@ -289,11 +225,7 @@ fn text_edits(
 ) -> Result<Edits, Unfit> {
     let mut all = Vec::new();
     for (site, of_site) in sites.iter().zip(intents) {
-        let inner: Vec<Edit> = of_site
-            .iter()
-            .flatten()
-            .flat_map(|intent| intent.edits.clone())
-            .collect();
+        let inner = edits_of(of_site);
         if inner.is_empty() {
             continue;
         }
@@ -303,6 +235,17 @@ fn text_edits(
         all.extend(lifted.shifted(site.span.start).into_vec());
     }
     Edits::new(all).map_err(|_| Unfit::Overlap)
+}
+
+/// The edits of a passage's content that its changes make together, sorted.
+fn edits_of(of_site: &[Option<Intent>]) -> Vec<Edit> {
+    let mut edits: Vec<Edit> = of_site
+        .iter()
+        .flatten()
+        .flat_map(|intent| intent.edits.clone())
+        .collect();
+    edits.sort_by_key(|edit| (edit.span.start, edit.span.end));
+    edits
 }
 
 /// What is told of each reference.
@@ -321,18 +264,19 @@ fn describe(
         let content = site.chain.content(raw);
         // Hex digits tell nobody anything: there the decoded text is shown.
         let decoded = site.chain.is_illegible();
-        let inner: Vec<Edit> = of_site
-            .iter()
-            .flatten()
-            .flat_map(|intent| intent.edits.clone())
-            .collect();
+        let inner = if decoded {
+            edits_of(&of_site)
+        } else {
+            Vec::new()
+        };
         for (found, intent) in site.finds.iter().zip(of_site) {
             let Some(intent) = intent else { continue };
             let outer = site.span.start + site.chain.outer_offset(found.start);
             let (line, column) = lines.at(text, outer);
             let end = site.span.start + site.chain.outer_offset(intent.end);
             let made = if decoded {
-                excerpt(content, &inner, found.start..intent.end)
+                let near = nearby(&inner, found.start, intent.end);
+                excerpt(content, near, found.start..intent.end)
             } else {
                 let near = nearby(text_edits.as_slice(), outer, end);
                 excerpt(text, near, outer..end.max(outer))
@@ -378,12 +322,12 @@ fn nearby(edits: &[Edit], start: usize, end: usize) -> &[Edit] {
     &edits[from..to.max(from)]
 }
 
-/// Tells lines and columns of offsets that only grow.
-#[derive(Debug)]
+/// Tells lines and columns of offsets that mostly grow, each letter counted once.
+#[derive(Clone, Copy, Debug)]
 pub(crate) struct LineCounter {
     at: usize,
     line: usize,
-    line_start: usize,
+    column: usize,
 }
 
 impl Default for LineCounter {
@@ -391,7 +335,7 @@ impl Default for LineCounter {
         Self {
             at: 0,
             line: 1,
-            line_start: 0,
+            column: 1,
         }
     }
 }
@@ -402,12 +346,16 @@ impl LineCounter {
         if offset < self.at {
             *self = Self::default();
         }
-        for newline in memchr::memchr_iter(b'\n', &text.as_bytes()[self.at..offset]) {
-            self.line += 1;
-            self.line_start = self.at + newline + 1;
+        let passed = &text[self.at..offset];
+        match memchr::memrchr(b'\n', passed.as_bytes()) {
+            Some(last) => {
+                self.line += memchr::memchr_iter(b'\n', passed.as_bytes()).count();
+                self.column = 1 + passed[last + 1..].chars().count();
+            }
+            None => self.column += passed.chars().count(),
         }
         self.at = offset;
-        (self.line, 1 + text[self.line_start..offset].chars().count())
+        (self.line, self.column)
     }
 }
 
