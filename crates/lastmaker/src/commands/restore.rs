@@ -15,7 +15,7 @@ use serde::Serialize;
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::render;
 use crate::shared::{Format, RecordArgs, TalkArgs};
-use crate::ui::{Ui, shown};
+use crate::ui::{Ui, familiar, shown};
 
 /// Put the originals of a record back
 ///
@@ -137,7 +137,7 @@ fn find(args: &RestoreArgs, store: &Store, ui: &Ui) -> Result<Manifest, Failure>
 /// Names what is left as it is.
 fn sort_out(items: &[RestoreItem], policy: ChangedPolicy, report: &mut Report) {
     for item in items {
-        let file = item.entry.path.to_path().to_string_lossy().into_owned();
+        let file = familiar(&item.entry.path.to_path());
         let why = match (&item.state, policy) {
             _ if item.whole || item.content.is_some() => continue,
             (RestoreState::Original, _) => {
@@ -187,7 +187,7 @@ fn make(
     report.kept_in = Some(writer.id().to_owned());
     writer.finish(&[])?;
     for (path, outcome) in outcomes {
-        let file = path.to_string_lossy().into_owned();
+        let file = familiar(&path);
         match outcome {
             Made::Left(why) | Made::Partly(why) => report.left.push(LeftFile { file, why }),
             Made::Done => match edits_of(items, &path) {

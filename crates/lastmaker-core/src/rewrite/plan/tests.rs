@@ -523,6 +523,20 @@ fn lines_columns_and_excerpts() {
     );
 }
 
+#[test]
+fn a_line_of_many_places_is_counted_once() {
+    let piece = "\"D:\\Herbarium\\a\" \u{e9} ";
+    let text = piece.repeat(20_000);
+    let plan = planned(text.as_bytes(), "a.txt", &sheet(HERBARIUM));
+    assert_eq!(plan.references.len(), 20_000);
+    let last = &plan.references[19_999];
+    let letters = piece.chars().count();
+    assert_eq!((last.line, last.column), (1, 19_999 * letters + 2));
+    let mut lines = LineCounter::default();
+    let got = [0, 1, 2, 4, 6, 2].map(|at| lines.at("a\n\u{e9}b\n\nc", at));
+    assert_eq!(got, [(1, 1), (1, 2), (2, 1), (2, 2), (3, 1), (2, 1)]);
+}
+
 /// References to old places in many spellings, and what only looks like one.
 fn piece() -> impl Strategy<Value = String> {
     prop_oneof![
