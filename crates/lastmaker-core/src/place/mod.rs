@@ -137,15 +137,6 @@ impl Place {
         key
     }
 
-    /// The place without its last component; none for a root.
-    pub fn parent(&self) -> Option<Self> {
-        let (_, rest) = self.components.split_last()?;
-        Some(Self {
-            root: self.root.clone(),
-            components: rest.to_vec(),
-        })
-    }
-
     /// The place below this one by `name`.
     pub fn child(&self, name: &str) -> Self {
         let mut child = self.clone();

@@ -51,14 +51,6 @@ impl Standing {
             Self::Collision => "collision",
         }
     }
-
-    /// Whether a person has to look at it.
-    pub fn wants_attention(self) -> bool {
-        matches!(
-            self,
-            Self::Doubtful | Self::Malformed | Self::Sealed | Self::Collision
-        )
-    }
 }
 
 /// A file's name, shown lossily where it is not Unicode.

@@ -5,9 +5,10 @@
 use std::ffi::OsString;
 use std::fs;
 use std::io::{self, Read};
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
-use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicU64, Ordering};
 
 use rayon::{Scope as Tasks, ThreadPoolBuilder};
 use thiserror::Error;
@@ -63,10 +64,6 @@ pub struct Walked<T> {
     pub faults: Vec<ScanFault>,
     /// How many files were looked at.
     pub files: u64,
-    /// Their bytes, as far as they were read.
-    pub bytes: u64,
-    /// How many links were met and not followed.
-    pub links: u64,
 }
 
 /// Memory that is used again for one file after the other.
@@ -90,8 +87,6 @@ struct Walker<'a, T, V> {
     scratch: Vec<Mutex<Scratch>>,
     items: Mutex<Vec<(Order, T)>>,
     faults: Mutex<Vec<(Order, ScanFault)>>,
-    bytes: AtomicU64,
-    links: AtomicUsize,
 }
 
 /// Walks the scope and lets `visit` see every file that the sieve lets through.
@@ -106,8 +101,6 @@ pub fn walk<T: Send>(
         scratch: (0..=jobs).map(|_| Mutex::default()).collect(),
         items: Mutex::default(),
         faults: Mutex::default(),
-        bytes: AtomicU64::new(0),
-        links: AtomicUsize::new(0),
     };
     let roots = outermost(&scan.scope.paths);
     match ThreadPoolBuilder::new().num_threads(jobs).build() {
@@ -119,8 +112,6 @@ pub fn walk<T: Send>(
         items: in_order(walker.items),
         faults: in_order(walker.faults),
         files: scan.looked_at.load(Ordering::Relaxed),
-        bytes: walker.bytes.into_inner(),
-        links: walker.links.into_inner() as u64,
     }
 }
 
@@ -224,9 +215,8 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                         continue;
                     }
                 };
-            if kind.is_symlink() {
-                self.links.fetch_add(1, Ordering::Relaxed);
-            } else if kind.is_dir() {
+            // Links are not followed; pipes, sockets and devices are not opened.
+            if kind.is_dir() {
                 let inner = canonical.join(&name);
                 let below = below_root.join(&name);
                 if self.is_own(&inner) || self.scan.scope.leaves_out(&below, true) {
@@ -237,7 +227,6 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             } else if kind.is_file() && !platform::is_placeholder(&entry) {
                 files.push(name);
             }
-            // Pipes, sockets and devices are passed over without being opened.
         }
         let own: Vec<PathBuf> = self
             .scan
@@ -279,7 +268,11 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             path.push(name);
         }
         self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
-        match self.examine(path, below_root, buffer) {
+        // A defect that one file brings to light must not keep the others from being read.
+        let examined = catch_unwind(AssertUnwindSafe(|| self.examine(path, below_root, buffer)));
+        let broken =
+            || Err("reading it ran into a defect of this program; it is left as it is".to_owned());
+        match examined.unwrap_or_else(|_| broken()) {
             Ok(Some(item)) => {
                 if let Ok(mut items) = self.items.lock() {
                     items.push(((index, path.clone()), item));
@@ -301,11 +294,9 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
     ) -> Result<Option<T>, String> {
         let mut file = platform::open_without_following(path).map_err(|error| explain(&error))?;
         let sieve = self.scan.sieve;
-        let count = |read: usize| self.bytes.fetch_add(read as u64, Ordering::Relaxed);
         // Most files fit into the buffer: one call reads them, and no other is needed.
         let read = read_start(&mut file, buffer).map_err(|error| explain(&error))?;
         let content = if read < WHOLE {
-            count(read);
             let content = &buffer[..read];
             if self.is_ruled_out(content)
                 || !(sieve.lets_through(content) || Sieve::must_read(content))
@@ -315,10 +306,9 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             Some(content)
         } else {
             let size = file.metadata().map_err(|error| explain(&error))?.len();
-            let (read, seen) = self
+            let seen = self
                 .sieve_in_windows(&mut file, buffer, read)
                 .map_err(|error| explain(&error))?;
-            count(read);
             if !seen {
                 return Ok(None);
             }
@@ -345,33 +335,32 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         !self.scan.thorough && is_media(content)
     }
 
-    /// Passes a large file through the sieve piece by piece: the bytes read, and whether it
-    /// may name an old place. The first `read` bytes are in the buffer already.
+    /// Passes a large file through the sieve piece by piece, and says whether it may name an old
+    /// place. The first `read` bytes are in the buffer already.
     fn sieve_in_windows(
         &self,
         file: &mut fs::File,
         buffer: &mut [u8],
         mut read: usize,
-    ) -> io::Result<(usize, bool)> {
+    ) -> io::Result<bool> {
         if self.is_ruled_out(&buffer[..read]) {
-            return Ok((read, false));
+            return Ok(false);
         }
         if Sieve::must_read(&buffer[..read]) {
-            return Ok((read, true));
+            return Ok(true);
         }
         let overlap = self.scan.sieve.overlap();
-        let (mut kept, mut total) = (0, 0);
+        let mut kept = 0;
         while read > 0 {
-            total += read;
             let end = kept + read;
             if self.scan.sieve.lets_through(&buffer[..end]) {
-                return Ok((total, true));
+                return Ok(true);
             }
             kept = end.min(overlap);
             buffer.copy_within(end - kept..end, 0);
             read = file.read(&mut buffer[kept..])?;
         }
-        Ok((total, false))
+        Ok(false)
     }
 }
 
@@ -457,6 +446,32 @@ mod tests {
         });
         let faults = walked.faults.iter().map(ToString::to_string).collect();
         (walked.items, faults)
+    }
+
+    #[test]
+    fn a_defect_in_one_file_leaves_the_others() {
+        let root = tempfile::tempdir().unwrap();
+        for name in ["a", "b", "c"] {
+            fs::write(root.path().join(name), name).unwrap();
+        }
+        let scope = Scope::new(vec![root.path().to_owned()], &[], &[]).unwrap();
+        let scan = Scan {
+            scope: &scope,
+            sieve: &Sieve::new(&Sheet::default(), true),
+            thorough: false,
+            max_document: 1 << 20,
+            jobs: 1,
+            looked_at: &AtomicU64::new(0),
+        };
+        let walked = walk(&scan, |entry| {
+            assert!(
+                !entry.path.ends_with("b"),
+                "the defect that this test brings along"
+            );
+            Ok(Some(()))
+        });
+        assert_eq!(walked.items.len(), 2);
+        assert!(walked.faults[0].to_string().contains("defect"));
     }
 
     #[test]

@@ -19,8 +19,6 @@ pub enum Decision {
 /// Where a found place goes.
 #[derive(Clone, Debug)]
 pub struct Relocation {
-    /// Index of the move in the sheet.
-    pub index: usize,
     /// Where the spelling of the old prefix ends, as a byte offset of the content.
     pub end: usize,
     /// What comes instead of the prefix.
@@ -90,7 +88,6 @@ impl Sheet {
             None => best.length,
         };
         let relocation = Relocation {
-            index: best.index,
             end: best.fit.end,
             to: one.to.clone(),
             depth,
@@ -125,11 +122,11 @@ impl Sheet {
     }
 
     fn decide_doubt(&self, found: &Found, content: &str, doubt: Doubt) -> Decision {
-        let whole_drive = self.moves.iter().enumerate().find(|(_, one)| {
+        let whole_drive = self.moves.iter().find(|one| {
             one.names()
                 .any(|name| name.root == found.root && name.components.is_empty())
         });
-        let Some((index, one)) = whole_drive else {
+        let Some(one) = whole_drive else {
             return Decision::Elsewhere;
         };
         let why = match doubt {
@@ -141,7 +138,6 @@ impl Sheet {
         };
         Decision::Doubtful(
             Relocation {
-                index,
                 end: found.root_end,
                 to: one.to.clone(),
                 depth: 0,
