@@ -218,22 +218,8 @@ impl Window<'_> {
         } else {
             letters
         };
-        PlannedReference {
-            site: String::new(),
-            line: self.line + lines - 1,
-            column,
-            written: self.text[found.start..intent.end].to_owned(),
-            place: intent.place,
-            new_place: intent.new_place,
-            standing: intent.standing,
-            why: intent.why,
-            notice: intent.notice,
-            suggestions: intent.suggestions,
-            before: made.before,
-            after: made.after,
-            marks: made.marks,
-            shown_before: false,
-        }
+        let position = (self.line + lines - 1, column);
+        PlannedReference::new(found, intent, self.text, position, made)
     }
 }
 

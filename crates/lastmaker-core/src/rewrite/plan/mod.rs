@@ -1,7 +1,7 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
 use crate::layer::{Edit, Edits, Unfit, splice};
-use crate::place::{Finder, MOST_FINDS, Place, Root};
+use crate::place::{Finder, Found, MOST_FINDS, Place, Root};
 use crate::report::{Marks, Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::{Document, SitePassage};
@@ -9,7 +9,7 @@ use crate::sheet::{Decision, Sheet};
 use crate::text::Encoding;
 
 use super::collision::withdraw_collisions;
-use super::excerpt::excerpt;
+use super::excerpt::{Excerpt, excerpt};
 use super::intent::{Intent, intend};
 use super::proof::{Flaw, Proof, prove};
 use super::unfit::{effective, withdraw_unfit};
@@ -54,6 +54,34 @@ pub struct PlannedReference {
     pub marks: Marks,
     /// Whether the surroundings of an earlier reference show this one too.
     pub shown_before: bool,
+}
+
+impl PlannedReference {
+    /// What is told of `found`, which stands in `content` at this line and column.
+    pub(super) fn new(
+        found: &Found,
+        intent: Intent,
+        content: &str,
+        (line, column): (usize, usize),
+        made: Excerpt,
+    ) -> Self {
+        Self {
+            site: String::new(),
+            line,
+            column,
+            written: content[found.start..intent.end].to_owned(),
+            place: intent.place,
+            new_place: intent.new_place,
+            standing: intent.standing,
+            why: intent.why,
+            notice: intent.notice,
+            suggestions: intent.suggestions,
+            before: made.before,
+            after: made.after,
+            marks: made.marks,
+            shown_before: false,
+        }
+    }
 }
 
 /// What becomes of one document.
@@ -288,25 +316,10 @@ fn describe(
             if !decoded && intent.standing == Standing::ToMove && !shown_before {
                 seen = made.window.clone();
             }
-            all.push((
-                outer,
-                PlannedReference {
-                    site: site.site.clone(),
-                    line,
-                    column,
-                    written: content[found.start..intent.end].to_owned(),
-                    place: intent.place,
-                    new_place: intent.new_place,
-                    standing: intent.standing,
-                    why: intent.why,
-                    notice: intent.notice,
-                    suggestions: intent.suggestions,
-                    before: made.before,
-                    after: made.after,
-                    marks: made.marks,
-                    shown_before,
-                },
-            ));
+            let mut reference = PlannedReference::new(found, intent, content, (line, column), made);
+            reference.site.clone_from(&site.site);
+            reference.shown_before = shown_before;
+            all.push((outer, reference));
         }
     }
     // Stretches in another syntax come behind the passage that they stand in.
