@@ -1,6 +1,6 @@
 //! Percent-encoding (RFC 3986, section 2.1), kept where it is and added where it is needed.
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
 /// Text in which letters may be written as `%` and two hex digits, in UTF-8. A `+` is a `+`.
@@ -17,19 +17,7 @@ impl Layer for Percent {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let mut content = String::with_capacity(outer.len());
-        let mut map = MapBuilder::default();
-        let mut at = 0;
-        while at < outer.len() {
-            let (letter, width) = unit(&outer[at..]);
-            content.push(letter);
-            map.unit(letter.len_utf8(), at..at + width);
-            at += width;
-        }
-        Ok(Opened {
-            content: content.into_bytes(),
-            map: map.finish(outer.len()),
-        })
+        Ok(open_units(outer, unit))
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {

@@ -160,6 +160,24 @@ impl OpenedChain {
     }
 }
 
+/// Opens a text unit by unit: `unit` gives the first letter of what is left and how wide it
+/// stands, at least one byte.
+pub fn open_units(outer: &[u8], unit: impl Fn(&[u8]) -> (char, usize)) -> Opened {
+    let mut content = String::with_capacity(outer.len());
+    let mut map = MapBuilder::default();
+    let mut at = 0;
+    while at < outer.len() {
+        let (letter, width) = unit(&outer[at..]);
+        content.push(letter);
+        map.unit(letter.len_utf8(), at..at + width);
+        at += width;
+    }
+    Opened {
+        content: content.into_bytes(),
+        map: map.finish(outer.len()),
+    }
+}
+
 /// Lifts edits one by one: each span through the map, each replacement through `encode`,
 /// which is given what stood there in the outer text.
 ///

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use encoding_rs::{DecoderResult, EncoderResult};
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
 /// How text is written as bytes.
@@ -174,19 +174,7 @@ impl Layer for Encoded {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let mut content = String::with_capacity(outer.len());
-        let mut map = MapBuilder::default();
-        let mut at = 0;
-        while at < outer.len() {
-            let (letter, width) = self.0.unit(&outer[at..]);
-            map.unit(letter.len_utf8(), at..at + width);
-            content.push(letter);
-            at += width;
-        }
-        Ok(Opened {
-            content: content.into_bytes(),
-            map: map.finish(outer.len()),
-        })
+        Ok(open_units(outer, |rest| self.0.unit(rest)))
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
