@@ -70,7 +70,7 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
                 "it is larger than a document may be; raise --max-document to check it".to_owned(),
             );
         };
-        let Some(document) = open_document(content, entry.path, job.encoding) else {
+        let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
             return Ok(None);
         };
         let found = references(job, finder, &document, entry);
@@ -170,14 +170,15 @@ fn references(
                 continue;
             }
             let by_hand = site.role == Role::ByHand;
+            let spoken_of = job.sheet.is_old_place(&place) || job.sheet.is_new_place(&place);
             let (standing, why) = match job.sheet.decide(found, content) {
                 _ if by_hand => (
                     Standing::Malformed,
-                    Some(
-                        "its backslashes are not doubled, so the program reads something else"
-                            .to_owned(),
-                    ),
+                    Some(crate::rewrite::UNDOUBLED.to_owned()),
                 ),
+                Decision::Moves(_) if document.sealed.is_some() => {
+                    (Standing::Sealed, document.sealed.map(str::to_owned))
+                }
                 // Where places overlap, a place that is new already is not old.
                 Decision::Moves(_) if job.sheet.is_new_place(&place) => (Standing::Moved, None),
                 Decision::Doubtful(_, why) => (Standing::Doubtful, Some(why)),
@@ -186,6 +187,11 @@ fn references(
                 Decision::Kept => (Standing::Kept, None),
                 Decision::Elsewhere if job.sheet.is_new_place(&place) => (Standing::Moved, None),
                 Decision::Elsewhere => (Standing::Elsewhere, None),
+            };
+            let flaw = found.flaw.as_ref().filter(|_| spoken_of);
+            let (standing, why) = match flaw {
+                Some((flaw, _)) => (Standing::Malformed, Some(flaw.sentence().to_owned())),
+                None => (standing, why),
             };
             let outer = site.span.start + site.chain.outer_offset(found.start);
             let (line, column) = lines.at(&document.text.content, outer);
@@ -213,6 +219,7 @@ fn references(
                 new_place: None,
                 new_target: None,
                 format: document.format.name(),
+                broke: document.broke,
                 why,
                 notice: None,
                 before: None,

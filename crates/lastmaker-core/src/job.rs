@@ -6,7 +6,9 @@ use std::sync::atomic::AtomicU64;
 use crate::place::{Found, Place, Root, readings};
 use crate::report::{FileName, LeftFile};
 use crate::resolve::{Resolver, Target};
-use crate::scan::{Document, Entry, Scan, ScanFault, Scope, Sieve, SitePassage, Walked, walk};
+use crate::scan::{
+    Document, Entry, Reading, Scan, ScanFault, Scope, Sieve, SitePassage, Walked, walk,
+};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
 
@@ -27,6 +29,8 @@ pub struct Job<'a> {
     pub history_files: bool,
     /// The largest document that is read as a whole, in bytes.
     pub max_document: u64,
+    /// Whether what is evidently mistyped is put right.
+    pub repair: bool,
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.
@@ -34,6 +38,14 @@ pub struct Job<'a> {
 }
 
 impl Job<'_> {
+    /// How the document of an entry is to be read.
+    pub(crate) fn reading(&self, entry: &Entry<'_>) -> Reading {
+        Reading {
+            encoding: self.encoding,
+            format: entry.format,
+        }
+    }
+
     /// Walks the scope with `sieve`.
     pub(crate) fn walk<T: Send>(
         &self,
@@ -66,6 +78,8 @@ impl Job<'_> {
     /// Where a found place ends: at the first of its readings that exists, else at the
     /// likeliest; and whether it exists.
     pub(crate) fn resolve(&self, found: &Found, content: &str) -> (usize, Place, Target) {
+        let meant = self.meant(found, content);
+        let found = meant.as_ref().unwrap_or(found);
         let mut first = None;
         for end in readings(found, content) {
             let place = found.place_until(content, end);
@@ -83,6 +97,17 @@ impl Job<'_> {
             let target = self.resolver.target(&place);
             (found.hard_end, place, target)
         })
+    }
+
+    /// What a find names if the sheet speaks of that, and not of what it seems to name: a drive
+    /// that is written as a folder, or behind an administrative share.
+    fn meant(&self, found: &Found, content: &str) -> Option<Found> {
+        let other = found.other_reading(content)?;
+        let spoken_of = |found: &Found| {
+            let place = found.place_until(content, readings(found, content)[0]);
+            self.sheet.is_old_place(&place) || self.sheet.is_new_place(&place)
+        };
+        (!spoken_of(found) && spoken_of(&other)).then_some(other)
     }
 
     /// Whether a find is a place rather than something that looks like one: a POSIX place
@@ -135,12 +160,12 @@ pub(crate) fn left_by_scan(faults: &[ScanFault]) -> Vec<LeftFile> {
 pub(crate) fn open_document<'a>(
     content: &'a [u8],
     path: &Path,
-    encoding: Option<Encoding>,
+    reading: Reading,
 ) -> Option<Document<'a>> {
     let name = path
         .file_name()
         .map(|name| name.to_string_lossy().into_owned());
-    Document::open(content, &name.unwrap_or_default(), encoding)
+    Document::open(content, &name.unwrap_or_default(), reading)
 }
 
 /// The text of a passage with its layers taken off.

@@ -18,14 +18,15 @@
 //!
 //! ```
 //! use lastmaker_core::rewrite::{PlanOptions, plan};
-//! use lastmaker_core::scan::Document;
+//! use lastmaker_core::scan::{Document, Reading};
 //! use lastmaker_core::sheet::Sheet;
 //!
 //! let mut sheet = Sheet::default();
 //! sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
-//! let document = Document::open(bytes, "viewer.json", None).unwrap();
-//! let plan = plan(&document, bytes, "viewer.json", PlanOptions { sheet: &sheet, encoding: None });
+//! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
+//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false };
+//! let plan = plan(&document, bytes, "viewer.json", options);
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 

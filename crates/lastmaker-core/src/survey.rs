@@ -79,7 +79,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
                 "it is larger than a document may be; raise --max-document to survey it".to_owned(),
             );
         };
-        let Some(document) = open_document(content, entry.path, job.encoding) else {
+        let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
             return Ok(None);
         };
         let mut places = Vec::new();

@@ -172,6 +172,9 @@ pub(crate) struct ScanArgs {
     /// The encoding of eight-bit text whose bytes do not show it
     #[arg(long, value_name = "NAME", help_heading = "What is looked at")]
     pub(crate) encoding: Option<String>,
+    /// Read files of this name or path as this format (`lastmaker formats` lists them)
+    #[arg(long, value_name = "GLOB=FORMAT", help_heading = "What is looked at")]
+    pub(crate) read_as: Vec<String>,
     /// The largest document that is read as a whole, in MiB; larger text is read in pieces
     #[arg(
         long,
@@ -229,6 +232,11 @@ impl ScanArgs {
         let skip: Vec<String> = sheet.skip.iter().chain(&self.skip).cloned().collect();
         let mut scope = Scope::new(paths, &skip, &self.only)
             .map_err(|fault| Failure::new(fault.to_string()))?;
+        for one in &self.read_as {
+            scope
+                .read_as(one)
+                .map_err(|fault| Failure::new(format!("--read-as: {fault}")))?;
+        }
         let own = [
             sheet.file.as_deref(),
             self.talk.out.as_deref(),
@@ -261,7 +269,7 @@ impl ScanArgs {
 }
 
 impl Desk {
-    pub(crate) fn job(&self, history_files: bool) -> Job<'_> {
+    pub(crate) fn job(&self, history_files: bool, repair: bool) -> Job<'_> {
         Job {
             sheet: &self.sheet,
             scope: &self.scope,
@@ -269,6 +277,7 @@ impl Desk {
             encoding: self.encoding,
             thorough: self.thorough,
             history_files,
+            repair,
             max_document: self.max_document,
             jobs: self.jobs,
             looked_at: &self.looked_at,

@@ -1,17 +1,29 @@
 //! How strings are escaped where they stand: one syntax a file, each a [`Layer`].
 
+mod bare;
 mod by_hand;
+mod counted;
+mod doubled;
+mod escaped;
 mod file_uri;
-mod json;
+mod fold;
+mod markup;
 mod percent;
 mod registry;
+mod rtf;
 mod window;
 
+pub use bare::*;
 pub use by_hand::typed_by_hand;
+pub use counted::Counted;
+pub use doubled::Doubled;
+pub use escaped::*;
 pub use file_uri::FileUri;
-pub use json::{JsonString, JsonStyle};
+pub use fold::{Brackets, Fold};
+pub use markup::{Markup, MarkupLetters};
 pub use percent::Percent;
-pub use registry::{RegistryHex, RegistryString};
+pub use registry::RegistryHex;
+pub use rtf::RtfText;
 pub use window::Window;
 
 use crate::layer::{Layer, Opened};

@@ -2,59 +2,6 @@
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each, splice};
 
-/// The text between the quotes of a registry string: `\\` and `\"`, and the `\n`, `\r`, `\t`
-/// and `\0` that some registry editors write.
-#[derive(Debug)]
-pub struct RegistryString;
-
-impl Layer for RegistryString {
-    fn name(&self) -> &'static str {
-        "registry string"
-    }
-
-    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let mut content = Vec::with_capacity(outer.len());
-        let mut map = MapBuilder::default();
-        let mut at = 0;
-        while at < outer.len() {
-            let (letter, width) = match (outer[at], outer.get(at + 1)) {
-                (b'\\', Some(letter @ (b'\\' | b'"'))) => (*letter, 2),
-                (b'\\', Some(b'n')) => (b'\n', 2),
-                (b'\\', Some(b'r')) => (b'\r', 2),
-                (b'\\', Some(b't')) => (b'\t', 2),
-                (b'\\', Some(b'0')) => (0, 2),
-                (b'\\', _) => {
-                    return Err(Malformed {
-                        what: "a backslash that escapes nothing",
-                        at,
-                    });
-                }
-                (letter, _) => (letter, 1),
-            };
-            content.push(letter);
-            map.unit(1, at..at + width);
-            at += width;
-        }
-        Ok(Opened {
-            content,
-            map: map.finish(outer.len()),
-        })
-    }
-
-    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
-        lift_each(outer, opened, inner, |with, _| {
-            let mut raw = Vec::with_capacity(with.len());
-            for byte in with {
-                if matches!(byte, b'\\' | b'"') {
-                    raw.push(b'\\');
-                }
-                raw.push(*byte);
-            }
-            Ok(raw)
-        })
-    }
-}
-
 /// Bytes written as hex digits with commas, wrapped with `\` at the end of a line.
 ///
 /// A registry editor begins a new line once the line has 77 characters before the `\`; each
@@ -178,25 +125,6 @@ fn difference(old: &[u8], new: Vec<u8>) -> Edits {
 mod tests {
     use super::*;
     use proptest::prelude::*;
-
-    #[test]
-    fn registry_strings_escape_two_letters() {
-        let raw = r#"\"D:\\Herbarium\\view.exe\" -d"#;
-        let opened = RegistryString.open(raw.as_bytes()).unwrap();
-        assert_eq!(opened.content, br#""D:\Herbarium\view.exe" -d"#);
-        let edit = Edit {
-            span: 1..13,
-            with: br"H:\Co\Herb".to_vec(),
-        };
-        let edits = RegistryString
-            .lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
-            .unwrap();
-        assert_eq!(
-            splice(raw.as_bytes(), &edits),
-            br#"\"H:\\Co\\Herb\\view.exe\" -d"#
-        );
-        assert!(RegistryString.open(br"D:\Herbarium").is_err());
-    }
 
     #[test]
     fn lines_wrap_where_a_registry_editor_wraps_them() {

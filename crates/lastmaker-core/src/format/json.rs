@@ -8,8 +8,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Passage, Role, Step};
-use crate::codec::{JsonString, JsonStyle, typed_by_hand};
+use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -28,7 +28,7 @@ impl Format for Json {
             return Claim::Certain;
         }
         if behind_comments(text).starts_with(['{', '[']) {
-            Claim::IfWellFormed
+            Claim::Perhaps
         } else {
             Claim::No
         }
@@ -38,9 +38,17 @@ impl Format for Json {
         Some(Encoding::Utf8)
     }
 
-    fn passages(&self, text: &str, _encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool {
-        let document = JsonStyle::of(text, JsonStyle::default());
-        let string: Layers = Arc::new([Arc::new(JsonString { document }) as Arc<dyn Layer>]);
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let document = Style::of(text, &JSON, Style::default());
+        let string: Layers = Arc::new([Arc::new(Escaped {
+            escapes: &JSON,
+            document,
+        }) as Arc<dyn Layer>]);
         let mut reader = Reader {
             text,
             string,
@@ -48,11 +56,14 @@ impl Format for Json {
             frames: Vec::new(),
             site: Vec::new(),
             scopes: 0,
-            well_formed: true,
+            grammar: Grammar::Kept,
             each,
         };
         reader.read();
-        reader.well_formed && reader.frames.is_empty()
+        reader
+            .grammar
+            .note(reader.frames.is_empty(), Grammar::Broken);
+        reader.grammar
     }
 }
 
@@ -94,7 +105,7 @@ struct Reader<'a, 'e> {
     frames: Vec<Frame>,
     site: Vec<Step>,
     scopes: usize,
-    well_formed: bool,
+    grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
@@ -141,7 +152,7 @@ impl Reader<'_, '_> {
     /// Notes that a value begins here.
     fn value(&mut self) {
         if !matches!(self.expected(), Next::Value | Next::ValueOrEnd) {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
         self.expect_next(Next::CommaOrEnd);
     }
@@ -167,7 +178,7 @@ impl Reader<'_, '_> {
 
     fn end(&mut self, object: bool) {
         let Some(frame) = self.frames.pop() else {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
             return;
         };
         self.site.pop();
@@ -176,13 +187,13 @@ impl Reader<'_, '_> {
             Next::KeyOrEnd | Next::ValueOrEnd | Next::CommaOrEnd
         );
         if frame.object != object || !may_end {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
     }
 
     fn comma(&mut self) {
         if self.expected() != Next::CommaOrEnd {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
         if let Some(frame) = self.frames.last_mut() {
             frame.next = if frame.object {
@@ -198,7 +209,7 @@ impl Reader<'_, '_> {
 
     fn colon(&mut self) {
         if self.expected() != Next::Colon {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
         self.expect_next(Next::Value);
     }
@@ -237,21 +248,13 @@ impl Reader<'_, '_> {
             self.value();
         }
         if !closed {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
-        let sound = escapes_are_sound(raw);
-        self.well_formed &= sound;
         if name && let Some(Step::Key(key)) = self.site.last_mut() {
             raw.clone_into(key);
         }
         let scope = self.frames.last().map_or(0, |frame| frame.scope);
-        let role = if !closed {
-            Role::Stray
-        } else if typed_by_hand(raw) || (!sound && looks_like_place(raw)) {
-            Role::ByHand
-        } else if !sound {
-            Role::Stray
-        } else if name {
+        let normal = if name {
             Role::Name {
                 scope,
                 ignore_case: false,
@@ -260,6 +263,9 @@ impl Reader<'_, '_> {
         } else {
             Role::Value
         };
+        let (told, sound) = string_role(raw, &JSON, normal);
+        self.grammar.note(sound, Grammar::Escapes);
+        let role = if closed { told } else { Role::Stray };
         let hint = match self.site.last() {
             _ if name => Hint::for_name(),
             // Its words matter only where a place may stand, or a lone drive letter.
@@ -281,7 +287,7 @@ impl Reader<'_, '_> {
             match memchr::memmem::find(rest, b"*/") {
                 Some(length) => (length, 2),
                 None => {
-                    self.well_formed = false;
+                    self.grammar = Grammar::Broken;
                     (rest.len(), 0)
                 }
             }
@@ -308,7 +314,7 @@ impl Reader<'_, '_> {
             self.value();
             return end;
         }
-        self.well_formed = false;
+        self.grammar = Grammar::Broken;
         self.expect_next(Next::CommaOrEnd);
         let is_line_end = |b: &u8| b"\r\n,]}{[\"".contains(b);
         end = at
@@ -340,35 +346,6 @@ impl Reader<'_, '_> {
     }
 }
 
-/// Whether every backslash of a raw string begins an escape.
-fn escapes_are_sound(raw: &str) -> bool {
-    let bytes = raw.as_bytes();
-    let mut at = 0;
-    while let Some(next) = memchr::memchr(b'\\', &bytes[at..]) {
-        at += next;
-        let width = match bytes.get(at + 1) {
-            Some(b'"' | b'\\' | b'/' | b'b' | b'f' | b'n' | b'r' | b't') => 2,
-            Some(b'u')
-                if bytes
-                    .get(at + 2..at + 6)
-                    .is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit)) =>
-            {
-                6
-            }
-            _ => return false,
-        };
-        at += width;
-    }
-    true
-}
-
-/// In a string that breaks the grammar anyway, any drive or share counts.
-fn looks_like_place(raw: &str) -> bool {
-    !crate::place::Finder::default()
-        .find(raw, Hint::for_name())
-        .is_empty()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -376,7 +353,7 @@ mod tests {
 
     fn read(text: &str) -> (Vec<(String, String, &'static str)>, bool) {
         let mut all = Vec::new();
-        let fine = Json.passages(text, Encoding::Utf8, &mut |passage| {
+        let grammar = Json.passages(text, Encoding::Utf8, &mut |passage| {
             let role = match passage.role {
                 Role::Value => "value",
                 Role::Name { .. } => "name",
@@ -391,7 +368,7 @@ mod tests {
                 role,
             ));
         });
-        (all, fine)
+        (all, grammar == Grammar::Kept)
     }
 
     #[test]

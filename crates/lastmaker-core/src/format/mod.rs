@@ -3,13 +3,22 @@
 //! A format knows nothing of moves. Adding a text format is one file and one line in
 //! [`FORMATS`].
 
+mod csv;
 mod json;
+mod lexed;
+mod markdown;
+mod markup;
 mod plain;
 mod registry_export;
+mod rtf;
+mod settings;
+mod shell;
+mod yaml;
 
 use std::ops::Range;
 
-use crate::layer::Layers;
+use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
+use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -79,13 +88,36 @@ pub struct Passage<'a> {
     pub site: &'a [Step],
 }
 
+/// Whether a document keeps its format's grammar.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Grammar {
+    /// It does.
+    Kept,
+    /// But for escapes inside of strings, which were typed by hand.
+    Escapes,
+    /// Where its strings begin and end is not sure.
+    Broken,
+}
+
+impl Grammar {
+    /// Notes what one string, or one turn of the reader, shows.
+    fn note(&mut self, fine: bool, otherwise: Self) {
+        if !fine {
+            *self = (*self).max(otherwise);
+        }
+    }
+}
+
 /// How surely a document is of a format.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Claim {
     /// It is.
     Certain,
-    /// It is if it keeps the format's grammar to the end.
+    /// It says so, by its name or a sign that only this format has; one that breaks the grammar
+    /// is read as plain text, and the report says so.
     IfWellFormed,
+    /// It looks so; one that breaks the grammar is something else.
+    Perhaps,
     /// It is not.
     No,
 }
@@ -102,31 +134,164 @@ pub trait Format: Sync {
     /// The encoding of a document whose bytes do not show any.
     fn own_encoding(&self) -> Option<Encoding>;
 
+    /// The encoding that a document says it is in.
+    fn declared_encoding(&self, _text: &str) -> Option<Encoding> {
+        None
+    }
+
     /// Yields each string once, in document order, names included, and says whether the
     /// document keeps the format's grammar.
-    fn passages(&self, text: &str, encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool;
+    fn passages(
+        &self,
+        text: &str,
+        encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar;
 }
 
-/// Every format, the most particular first: the first that claims a document reads it.
+/// The role of a string with escapes that would have the role `normal`, and whether its escapes
+/// are sound: a path with single backslashes was typed by hand.
+fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {
+    let sound = escapes.is_sound(raw);
+    if !raw.as_bytes().contains(&escapes.mark) {
+        return (normal, sound);
+    }
+    let by_hand = escapes.mark == b'\\' && typed_by_hand(raw) && {
+        // Where unknown escapes are kept, only a known one makes something else of it.
+        let reads_right = || {
+            let layer = Escaped {
+                escapes,
+                document: Style::default(),
+            };
+            let Ok(opened) = layer.open(raw.as_bytes()) else {
+                return false;
+            };
+            escapes.unknown == Unknown::Keeps
+                && !String::from_utf8_lossy(&opened.content).contains(char::is_control)
+        };
+        !reads_right()
+    };
+    match (sound, by_hand) {
+        (_, true) => (Role::ByHand, sound),
+        (false, false) if looks_like_place(raw) => (Role::ByHand, false),
+        (false, false) => (Role::Stray, false),
+        (true, false) => (normal, true),
+    }
+}
+
+/// In a string that breaks the grammar anyway, any drive or share counts.
+fn looks_like_place(raw: &str) -> bool {
+    !crate::place::Finder::default()
+        .find(raw, Hint::for_name())
+        .is_empty()
+}
+
+/// Every format, the most particular first: the first that claims a document and reads it
+/// without fault has it.
 pub static FORMATS: &[&dyn Format] = &[
     &registry_export::RegistryExport,
+    &rtf::RichText,
+    &markup::Html,
+    &markup::Xml,
     &json::Json,
+    &lexed::TOML,
+    &yaml::Yaml,
+    &csv::Table,
+    &settings::JAVA_PROPERTIES,
+    &settings::DESKTOP_ENTRY,
+    &settings::SERVICE_UNIT,
+    &settings::DOTENV,
+    &settings::BUILD,
+    &settings::PLAYLIST,
+    &settings::CUE,
+    &shell::Batch,
+    &shell::Shell,
+    &lexed::POWERSHELL_SOURCE,
+    &lexed::PYTHON_SOURCE,
+    &lexed::LUA_SOURCE,
+    &lexed::PHP_SOURCE,
+    &lexed::JAVASCRIPT_SOURCE,
+    &lexed::C_SOURCE,
+    &lexed::LISP_SOURCE,
+    &lexed::SQL_ESCAPED_SOURCE,
+    &lexed::SQL_SOURCE,
+    &lexed::KEY_VALUES_SYNTAX,
+    &settings::ESCAPED_INI,
+    &settings::INI,
+    &markdown::Markdown,
     &plain::PlainText,
 ];
 
-/// The format that reads a document.
-pub fn recognise(text: &str, file_name: &str, encoding: Encoding) -> &'static dyn Format {
-    let lower = file_name.to_lowercase();
-    let reads = |format: &&&'static dyn Format| match format.claims(text, &lower) {
-        Claim::Certain => true,
-        Claim::IfWellFormed => format.passages(text, encoding, &mut |_| {}),
-        Claim::No => false,
+/// The reader of a document, and the format whose grammar the document breaks although it
+/// claims to be of it.
+#[derive(Clone, Copy)]
+pub struct Recognised {
+    /// What reads it.
+    pub format: &'static dyn Format,
+    /// The name of the format that it broke.
+    pub broke: Option<&'static str>,
+}
+
+/// The format of a document that stands as a whole inside of a string.
+pub fn nested(content: &str) -> Option<&'static dyn Format> {
+    let text = content.trim();
+    let json = (text.starts_with('{') && text.ends_with('}'))
+        || (text.starts_with('[') && text.ends_with(']'));
+    let format: &'static dyn Format = if json {
+        &json::Json
+    } else if text.starts_with('<') && text.ends_with('>') {
+        &markup::Xml
+    } else {
+        return None;
     };
-    FORMATS
-        .iter()
-        .find(reads)
-        .copied()
-        .unwrap_or(&plain::PlainText)
+    (text.len() > 4 && format.claims(text, "") != Claim::No).then_some(format)
+}
+
+/// The format that goes by `name`.
+pub fn named(name: &str) -> Option<&'static dyn Format> {
+    FORMATS.iter().copied().find(|format| format.name() == name)
+}
+
+/// The format that reads a document: the one that the technician says if the document keeps its
+/// grammar, else the first that claims it.
+pub fn recognise(
+    text: &str,
+    file_name: &str,
+    encoding: Encoding,
+    said: Option<&'static dyn Format>,
+) -> Recognised {
+    let lower = file_name.to_lowercase();
+    let mut broke = None;
+    if let Some(format) = said {
+        if format.passages(text, encoding, &mut |_| {}) != Grammar::Broken {
+            return Recognised { format, broke };
+        }
+        broke = Some(format.name());
+        return Recognised {
+            format: &plain::PlainText,
+            broke,
+        };
+    }
+    for format in FORMATS.iter().copied() {
+        let reads = match format.claims(text, &lower) {
+            Claim::No => false,
+            Claim::Certain => true,
+            claim => {
+                let grammar = format.passages(text, encoding, &mut |_| {});
+                if grammar == Grammar::Broken && claim == Claim::IfWellFormed {
+                    broke = broke.or(Some(format.name()));
+                }
+                grammar != Grammar::Broken
+            }
+        };
+        if reads {
+            return Recognised { format, broke };
+        }
+    }
+    Recognised {
+        format: &plain::PlainText,
+        broke,
+    }
 }
 
 #[cfg(test)]
@@ -153,10 +318,10 @@ mod tests {
         let cases = [
             (r#"{"a": "D:\\x"}"#, "settings.dat", "json", true),
             (r#"{"a": "D:\x"}"#, "settings.json", "json", false),
-            (r#"{"a": "D:\x"}"#, "settings.dat", "plain-text", true),
+            (r#"{"a": "D:\x"}"#, "settings.dat", "json", false),
             ("// c\n{\"a\": [1, 2,],}\n", "a.cfg", "json", true),
             ("{\"a\": 1}\n{\"b\": 2}\n", "log.jsonl", "json", true),
-            ("[section]\nroot=D:\\x\n", "a.ini", "plain-text", true),
+            ("[section]\nroot=D:\\x\n", "a.ini", "ini", true),
             (
                 "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\x]\r\n",
                 "a.txt",
@@ -173,8 +338,9 @@ mod tests {
             ("", "a.json", "json", true),
         ];
         for (text, file, name, well_formed) in cases {
-            let format = recognise(text, file, Encoding::Utf8);
-            let fine = format.passages(text, Encoding::Utf8, &mut |_| {});
+            let format = recognise(text, file, Encoding::Utf8, None);
+            let format = format.format;
+            let fine = format.passages(text, Encoding::Utf8, &mut |_| {}) == Grammar::Kept;
             assert_eq!((format.name(), fine), (name, well_formed), "{file}: {text}");
         }
     }

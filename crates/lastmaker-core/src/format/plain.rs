@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Passage, Role};
+use super::{Claim, Format, Grammar, Passage, Role};
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -23,7 +23,12 @@ impl Format for PlainText {
         None
     }
 
-    fn passages(&self, text: &str, _encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool {
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
         let no_layers: Layers = Arc::new([]);
         if !text.is_empty() {
             each(Passage {
@@ -34,6 +39,6 @@ impl Format for PlainText {
                 site: &[],
             });
         }
-        true
+        Grammar::Kept
     }
 }

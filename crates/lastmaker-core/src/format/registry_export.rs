@@ -13,8 +13,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Passage, Role, Step};
-use crate::codec::{RegistryHex, RegistryString, typed_by_hand};
+use super::{Claim, Format, Grammar, Passage, Role, Step};
+use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::{Encoded, Encoding};
@@ -46,7 +46,12 @@ impl Format for RegistryExport {
         Some(Encoding::WINDOWS_1252)
     }
 
-    fn passages(&self, text: &str, encoding: Encoding, each: &mut dyn FnMut(Passage<'_>)) -> bool {
+    fn passages(
+        &self,
+        text: &str,
+        encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
         let version_5 = !text.trim_start().starts_with(VERSION_4);
         let narrow = match encoding {
             Encoding::CodePage(_) => encoding,
@@ -57,15 +62,18 @@ impl Format for RegistryExport {
             data_encoding: if version_5 { Encoding::Utf16Le } else { narrow },
             narrow,
             line_end: if text.contains("\r\n") { "\r\n" } else { "\n" },
-            string: Arc::new([Arc::new(RegistryString) as Arc<dyn Layer>]),
+            string: Arc::new([Arc::new(Escaped {
+                escapes: &REGISTRY,
+                document: Style::default(),
+            }) as Arc<dyn Layer>]),
             plain: Arc::new([]),
             site: Vec::new(),
             scope: KEYS,
-            well_formed: true,
+            grammar: Grammar::Kept,
             each,
         };
         reader.read();
-        reader.well_formed
+        reader.grammar
     }
 }
 
@@ -78,7 +86,7 @@ struct Reader<'a, 'e> {
     plain: Layers,
     site: Vec<Step>,
     scope: usize,
-    well_formed: bool,
+    grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
@@ -126,7 +134,7 @@ impl Reader<'_, '_> {
     }
 
     fn stray(&mut self, start: usize, end: usize) -> usize {
-        self.well_formed = false;
+        self.grammar = Grammar::Broken;
         let plain = self.plain.clone();
         self.emit(start..end, Role::Stray, &plain, Hint::default());
         end + 1
@@ -185,8 +193,8 @@ impl Reader<'_, '_> {
     /// Whether a string breaks its grammar by a path with single backslashes.
     fn is_by_hand(&mut self, raw: &str) -> bool {
         let by_hand = typed_by_hand(raw);
-        if RegistryString.open(raw.as_bytes()).is_err() {
-            self.well_formed = false;
+        if !REGISTRY.is_sound(raw) {
+            self.grammar.note(false, Grammar::Escapes);
             return true;
         }
         by_hand
@@ -259,7 +267,7 @@ impl Reader<'_, '_> {
         let string = self.string.clone();
         self.emit(span, role, &string, hint);
         if !self.text[close + 1..last].trim().is_empty() {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
         }
         last + 1
     }
@@ -277,7 +285,7 @@ impl Reader<'_, '_> {
             line_end: self.line_end,
         });
         let Ok(opened) = hex.open(data.as_bytes()) else {
-            self.well_formed = false;
+            self.grammar = Grammar::Broken;
             return end + 1;
         };
         let (encoding, role) = match kind {
@@ -361,7 +369,7 @@ mod tests {
 
     fn read(text: &str) -> (Vec<(String, Role)>, bool) {
         let mut all = Vec::new();
-        let fine = RegistryExport.passages(text, Encoding::Utf8, &mut |passage| {
+        let grammar = RegistryExport.passages(text, Encoding::Utf8, &mut |passage| {
             let raw = &text[passage.span.clone()];
             let content = match OpenedChain::open(passage.layers, raw.as_bytes()) {
                 Ok(chain) => chain.content(raw).to_owned(),
@@ -369,7 +377,7 @@ mod tests {
             };
             all.push((content, passage.role));
         });
-        (all, fine)
+        (all, grammar == Grammar::Kept)
     }
 
     #[test]

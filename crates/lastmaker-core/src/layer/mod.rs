@@ -52,6 +52,12 @@ pub enum Unfit {
         /// The letter.
         letter: char,
     },
+    /// The syntax has no way to hold the new place as it stands.
+    #[error("{what}")]
+    NotWritable {
+        /// Why, and what to do.
+        what: &'static str,
+    },
     /// An edit begins or ends inside a unit.
     #[error("the change would cut an escape in two")]
     InsideUnit,
@@ -90,7 +96,7 @@ pub type Layers = Arc<[Arc<dyn Layer>]>;
 #[derive(Clone, Debug)]
 pub struct OpenedChain {
     layers: Layers,
-    steps: Vec<Opened>,
+    steps: Vec<Arc<Opened>>,
 }
 
 impl OpenedChain {
@@ -99,15 +105,30 @@ impl OpenedChain {
     /// # Errors
     /// Where one of them is not in its syntax, or the innermost yields no text.
     pub fn open(layers: &Layers, outer: &[u8]) -> Result<Self, Malformed> {
-        let mut steps: Vec<Opened> = Vec::with_capacity(layers.len());
-        for layer in layers.iter() {
-            let outer = steps.last().map_or(outer, |step| &step.content);
-            steps.push(layer.open(outer)?);
-        }
-        let chain = Self {
-            layers: layers.clone(),
-            steps,
+        let none = Self {
+            layers: Arc::new([]),
+            steps: Vec::new(),
         };
+        none.further(layers.clone(), layers, outer)
+    }
+
+    /// Opens the layers in `further` behind those that are open already; `layers` are all of
+    /// them. What is open is shared, not opened again.
+    ///
+    /// # Errors
+    /// As for [`OpenedChain::open`].
+    pub fn further(
+        &self,
+        layers: Layers,
+        further: &[Arc<dyn Layer>],
+        outer: &[u8],
+    ) -> Result<Self, Malformed> {
+        let mut steps = self.steps.clone();
+        for layer in further {
+            let outer = steps.last().map_or(outer, |step| &step.content);
+            steps.push(Arc::new(layer.open(outer)?));
+        }
+        let chain = Self { layers, steps };
         match std::str::from_utf8(chain.steps.last().map_or(outer, |step| &step.content)) {
             Ok(_) => Ok(chain),
             Err(error) => Err(Malformed {
@@ -149,9 +170,17 @@ impl OpenedChain {
         Ok(edits)
     }
 
-    /// The names of the layers, outermost first.
-    pub fn names(&self) -> impl Iterator<Item = &'static str> + '_ {
-        self.layers.iter().map(|layer| layer.name())
+    /// How many layers are open.
+    pub fn depth(&self) -> usize {
+        self.steps.len()
+    }
+
+    /// The content behind each layer in turn, with the layer's name, outermost first.
+    pub fn steps(&self) -> impl Iterator<Item = (&'static str, &Opened)> + '_ {
+        self.layers
+            .iter()
+            .zip(&self.steps)
+            .map(|(layer, opened)| (layer.name(), &**opened))
     }
 
     /// Whether the outer text tells a person nothing of the content.

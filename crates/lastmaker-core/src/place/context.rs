@@ -20,6 +20,10 @@ pub struct Hint {
     pub behind_backslash: bool,
     /// The syntax around it writes separators as `/`.
     pub slashes: bool,
+    /// Blanks at either end are a part of it, not of the syntax around it.
+    pub exact: bool,
+    /// A program in quotes is not run but shown: quotes cannot be added here.
+    pub no_quotes: bool,
 }
 
 impl Hint {
@@ -45,6 +49,7 @@ impl Hint {
                 "run",
             ]) || pair("image", "path"),
             drive: has(&["drive", "volume", "disk"]),
+            exact: true,
             ..Self::default()
         }
     }
@@ -62,6 +67,7 @@ impl Hint {
     pub fn for_name() -> Self {
         Self {
             value: true,
+            exact: true,
             ..Self::default()
         }
     }
@@ -107,6 +113,8 @@ pub struct Field {
     pub range: Range<usize>,
     /// What ends a place in it.
     pub kind: FieldKind,
+    /// A quote at its one end that nothing closes at the other.
+    pub stray_quote: Option<Range<usize>>,
 }
 
 /// No system takes a longer command line, in bytes; what is longer is read as running text.
@@ -126,11 +134,16 @@ pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
             } else {
                 FieldKind::Prose
             };
-            fields.push(Field { range: line, kind });
+            fields.push(Field {
+                range: line,
+                kind,
+                stray_quote: None,
+            });
         } else if let Some(items) = list_items(text) {
             fields.extend(items.into_iter().map(|item| Field {
                 range: line.start + item.start..line.start + item.end,
                 kind: FieldKind::Whole,
+                stray_quote: None,
             }));
         } else {
             fields.push(value_field(content, line, hint));
@@ -164,18 +177,28 @@ fn lines(content: &str) -> impl Iterator<Item = Range<usize>> + '_ {
 
 fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
     let text = &content[line.clone()];
+    let (range, stray_quote) = match stray_quote(text) {
+        Some((range, quote)) => (
+            line.start + range.start..line.start + range.end,
+            Some(line.start + quote.start..line.start + quote.end),
+        ),
+        None => (unquoted(content, line.clone()), None),
+    };
     let whole = Field {
-        range: unquoted(content, line.clone()),
+        range,
         kind: FieldKind::Whole,
+        stray_quote,
     };
     let command = Field {
         range: line.clone(),
         kind: FieldKind::Command,
+        stray_quote: None,
     };
     let inner = content[whole.range.clone()].trim_start();
     let starts_with_root = starts_root(inner);
     let another_root = another_windows_root(inner);
-    let quoted_whole = whole.range.start > line.start && !inner.contains('"');
+    let quoted_whole =
+        (whole.range.start > line.start && !inner.contains('"')) || whole.stray_quote.is_some();
     let short = line.len() <= LONGEST_COMMAND;
     if short && (begins_with_option(text) || is_program_with_arguments(text)) {
         return command;
@@ -197,7 +220,30 @@ fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
     Field {
         range: line,
         kind: FieldKind::Prose,
+        stray_quote: None,
     }
+}
+
+/// The place beside a quote that nothing closes, and that quote.
+fn stray_quote(text: &str) -> Option<(Range<usize>, Range<usize>)> {
+    let trimmed = text.trim();
+    let start = text.len() - text.trim_start().len();
+    let end = start + trimmed.len();
+    if trimmed.matches('"').count() != 1 {
+        return None;
+    }
+    let (range, quote) = if trimmed.starts_with('"') {
+        (start + 1..end, start..start + 1)
+    } else if trimmed.ends_with('"') {
+        (start..end - 1, end - 1..end)
+    } else {
+        return None;
+    };
+    let inner = &text[range.clone()];
+    let one = root_at(inner, 0).is_some_and(|root| root.root.is_windows())
+        && !another_windows_root(inner)
+        && !is_program_with_arguments(inner);
+    one.then_some((range, quote))
 }
 
 /// `D:` and nothing else, or a drive with a name right behind it.
@@ -210,7 +256,7 @@ fn is_lone_drive(text: &str) -> bool {
 }
 
 fn starts_root(text: &str) -> bool {
-    root_at(text, 0).is_some() || text.starts_with('%') || text.starts_with('$')
+    root_at(text, 0).is_some() || text.starts_with(['%', '$']) || text.starts_with("~/")
 }
 
 fn another_windows_root(text: &str) -> bool {

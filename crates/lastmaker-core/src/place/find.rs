@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::context::{Field, FieldKind, Hint, argument_at, fields};
 use super::parse::{Components, is_separator};
 use super::root::{RootAt, root_at, run};
-use super::{Form, OPAQUE, Place, Root, Spelling};
+use super::{DriveFolder, Form, OPAQUE, Place, Root, Spelling};
 
 /// Why a find is no plain place.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -14,6 +14,28 @@ pub enum Doubt {
     DriveRelative,
     /// A lone letter beside a key such as *drive*.
     LoneLetter,
+}
+
+/// What is evidently wrong with how a place is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Flaw {
+    /// `D:D:\x`
+    DoubledDrive,
+    /// A quote without a second one.
+    StrayQuote,
+    /// A blank at the end of a value, which belongs to no name.
+    TrailingBlank,
+}
+
+impl Flaw {
+    /// A sentence for people.
+    pub fn sentence(self) -> &'static str {
+        match self {
+            Self::DoubledDrive => "its drive is written twice, so no program finds it",
+            Self::StrayQuote => "a quote stands beside it that nothing closes",
+            Self::TrailingBlank => "a blank stands behind it that belongs to no name",
+        }
+    }
 }
 
 /// A name between separators, as a byte range of the content; never empty.
@@ -47,6 +69,8 @@ pub struct Found {
     pub delimited: bool,
     /// Why it is no plain place.
     pub doubt: Option<Doubt>,
+    /// What is evidently wrong with it, and the letters that are too many.
+    pub flaw: Option<(Flaw, Range<usize>)>,
 }
 
 impl Found {
@@ -65,6 +89,47 @@ impl Found {
             root: self.root.clone(),
             components: components.names,
         }
+    }
+
+    /// What else it may name: a drive where it is written as a folder among other systems'
+    /// places (`/mnt/d/x`), and the drive behind an administrative share (`\\host\D$\x`).
+    pub fn other_reading(&self, content: &str) -> Option<Self> {
+        let drive = |text: &str| match text.as_bytes() {
+            [letter] if letter.is_ascii_alphabetic() => Some(*letter as char),
+            _ => None,
+        };
+        if self.spelling.form != Form::Plain || !self.base.is_empty() {
+            return None;
+        }
+        if let Root::Share { share, .. } = &self.root {
+            let letter = drive(share.strip_suffix('$')?)?;
+            return Some(Self {
+                root: Root::Drive(letter.to_ascii_uppercase()),
+                ..self.clone()
+            });
+        }
+        if self.root.is_windows() {
+            return None;
+        }
+        let name = |index: usize| self.tokens.get(index).map(|token| &content[token.clone()]);
+        let (folder, skip) = match name(0)? {
+            "mnt" => (DriveFolder::Mnt, 1),
+            "cygdrive" => (DriveFolder::Cygdrive, 1),
+            _ => (DriveFolder::Root, 0),
+        };
+        let letter = drive(name(skip)?)?;
+        Some(Self {
+            root_end: self.tokens[skip].end,
+            root: Root::Drive(letter.to_ascii_uppercase()),
+            spelling: Spelling {
+                form: Form::Folder(folder),
+                separator: Some('/'),
+                doubling: 1,
+                lower_drive: letter.is_ascii_lowercase(),
+            },
+            tokens: self.tokens[skip + 1..].to_vec(),
+            ..self.clone()
+        })
     }
 
     /// The same find seen from `end`, behind its first `tokens` names, as if `base` were
@@ -132,7 +197,11 @@ impl Finder<'_> {
             let Some((root, base)) = self.next_root(content, at, field.range.end, hint) else {
                 break;
             };
-            let found = self.measure(content, field, &root, base, hint);
+            let mut found = self.measure(content, field, &root, base, hint);
+            found.flaw = flaw(content, field, &root, hint);
+            if let Some((Flaw::DoubledDrive, extra)) = &found.flaw {
+                found.start = extra.start;
+            }
             // Inside a place that ends for certain nothing else begins.
             at = match found.firm_end {
                 Some(firm) if !found.bare_argument => firm.min(found.hard_end).max(root.end),
@@ -193,13 +262,46 @@ impl Finder<'_> {
         if self.variables.is_empty() {
             return None;
         }
-        memchr::memchr2_iter(b'%', b'$', &content.as_bytes()[from..to])
+        memchr::memchr3_iter(b'%', b'$', b'~', &content.as_bytes()[from..to])
             .find_map(|at| self.variable_at(content, from + at))
     }
 
     fn variable_at(&self, content: &str, at: usize) -> Option<(RootAt, Vec<String>)> {
         let rest = &content[at..];
-        let (name, length, ignore_case) = if let Some(inner) = rest.strip_prefix('%') {
+        let composite = "%HOMEDRIVE%%HOMEPATH%";
+        let env = |rest: &str| {
+            rest.get(..5)
+                .is_some_and(|lead| lead.eq_ignore_ascii_case("$env:"))
+        };
+        let (name, length, ignore_case) = if let Some(inner) = rest.strip_prefix('~') {
+            let before = content[..at].chars().next_back();
+            let free = before.is_none_or(|c| c.is_whitespace() || "\"'=:;,([<>".contains(c));
+            if !free || !inner.starts_with(is_separator) {
+                return None;
+            }
+            ("~", 1, false)
+        } else if rest
+            .get(..composite.len())
+            .is_some_and(|lead| lead.eq_ignore_ascii_case(composite))
+        {
+            ("USERPROFILE", composite.len(), true)
+        } else if env(rest) {
+            let inner = &rest[5..];
+            let close = inner
+                .find(|c: char| !(c.is_ascii_alphanumeric() || c == '_'))
+                .unwrap_or(inner.len());
+            (&inner[..close], close + 5, true)
+        } else if let Some(inner) = rest
+            .get(..6)
+            .filter(|lead| lead.eq_ignore_ascii_case("${env:"))
+            .map(|_| &rest[6..])
+        {
+            let close = inner.find('}')?;
+            (&inner[..close], close + 7, true)
+        } else if let Some(inner) = rest.strip_prefix("$(") {
+            let close = inner.find(')')?;
+            (&inner[..close], close + 3, false)
+        } else if let Some(inner) = rest.strip_prefix('%') {
             let close = inner.find('%')?;
             (&inner[..close], close + 2, true)
         } else if let Some(inner) = rest.strip_prefix("${") {
@@ -322,8 +424,38 @@ impl Finder<'_> {
             bare_argument,
             delimited,
             doubt: None,
+            flaw: None,
         }
     }
+}
+
+/// What is evidently wrong with the place at `root`.
+fn flaw(content: &str, field: &Field, root: &RootAt, hint: Hint) -> Option<(Flaw, Range<usize>)> {
+    let start = root.start;
+    if let Root::Drive(letter) = root.root
+        && root.form == Form::Plain
+        && let Some(extra) = start.checked_sub(2)
+        && content.is_char_boundary(extra)
+        && content[extra..start].eq_ignore_ascii_case(&format!("{letter}:"))
+    {
+        // Behind a slash or a dash it is an option: `/D:D:\x`.
+        let before = content[..extra].chars().next_back();
+        if before.is_none_or(|c| !c.is_alphanumeric() && !"/-_\\".contains(c)) {
+            return Some((Flaw::DoubledDrive, extra..start));
+        }
+    }
+    if field.kind != FieldKind::Whole || !root.root.is_windows() {
+        return None;
+    }
+    if let Some(quote) = &field.stray_quote {
+        return Some((Flaw::StrayQuote, quote.clone()));
+    }
+    let text = &content[field.range.clone()];
+    let blank = field.range.start + text.trim_end_matches(' ').len();
+    // Only what is alone in its value is measured so exactly.
+    let alone = field.range.end == content.len() && hint.exact && !content.contains(['\n', ';']);
+    (alone && blank < field.range.end && blank > root.end)
+        .then_some((Flaw::TrailingBlank, blank..field.range.end))
 }
 
 /// No place is longer than this, in bytes: Windows stops at 32,767 UTF-16 units.
@@ -409,6 +541,7 @@ fn lone(content: &str, field: &Field, hint: Hint) -> Option<Found> {
         bare_argument: false,
         delimited: true,
         doubt,
+        flaw: None,
     })
 }
 

@@ -11,10 +11,10 @@ mod root;
 mod spelling;
 
 pub use context::{Field, FieldKind, Hint, fields};
-pub use find::{Doubt, Finder, Found, MOST_FINDS, Token};
+pub use find::{Doubt, Finder, Flaw, Found, MOST_FINDS, Token};
 pub use fit::{Fit, PrefixFit, fit, readings};
 pub use parse::PlaceFault;
-pub use spelling::{Form, Spelling, Unspellable};
+pub use spelling::{DriveFolder, Form, Spelling, Unspellable};
 
 use std::fmt;
 
@@ -135,6 +135,26 @@ impl Place {
             }
         }
         key
+    }
+
+    /// The drive's place where this one names a drive as a folder (`/mnt/d/x`), else this one.
+    pub fn by_drive(&self) -> Self {
+        if self.root.is_windows() {
+            return self.clone();
+        }
+        let names: Vec<&str> = self.components.iter().map(String::as_str).collect();
+        let (letter, skip) = match names[..] {
+            ["mnt" | "cygdrive", letter, ..] => (letter, 2),
+            [letter, ..] => (letter, 1),
+            [] => return self.clone(),
+        };
+        match letter.as_bytes() {
+            [letter] if letter.is_ascii_alphabetic() => Self {
+                root: Root::Drive(letter.to_ascii_uppercase() as char),
+                components: self.components[skip..].to_vec(),
+            },
+            _ => self.clone(),
+        }
     }
 
     /// The place below this one by `name`.

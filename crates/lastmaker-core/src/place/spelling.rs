@@ -15,8 +15,31 @@ pub enum Form {
     Device,
     /// `\??\D:\x`, as the kernel's object manager names it.
     Object,
-    /// `%NAME%\x`, `$NAME/x`, `${NAME}/x`: the root is a variable's value.
+    /// `%NAME%\x`, `$NAME/x`, `${NAME}/x`, `~/x`: the root is a variable's value.
     Variable,
+    /// `/mnt/d/x`, `/cygdrive/d/x`, `/d/x`: a drive as a folder among other systems' places.
+    Folder(DriveFolder),
+}
+
+/// Under which folder drives are seen as folders.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum DriveFolder {
+    /// `/mnt/d`
+    Mnt,
+    /// `/cygdrive/d`
+    Cygdrive,
+    /// `/d`
+    Root,
+}
+
+impl DriveFolder {
+    fn lead(self) -> &'static str {
+        match self {
+            Self::Mnt => "/mnt/",
+            Self::Cygdrive => "/cygdrive/",
+            Self::Root => "/",
+        }
+    }
 }
 
 /// What stands behind a prefix form: text for a drive, or a share's names.
@@ -60,7 +83,7 @@ impl Form {
 
     fn lead(self) -> &'static str {
         match self {
-            Self::Plain | Self::Variable => "",
+            Self::Plain | Self::Variable | Self::Folder(_) => "",
             Self::Verbatim => r"\\?\",
             Self::Device => r"\\.\",
             Self::Object => r"\??\",
@@ -84,6 +107,9 @@ pub struct Spelling {
 /// Why a place cannot be written in a given spelling.
 #[derive(Clone, Copy, Debug, Error, PartialEq, Eq)]
 pub enum Unspellable {
+    /// Only drives are seen as folders.
+    #[error("a share has no spelling as a folder of drives")]
+    ShareAsFolder,
     /// `\\.\` names devices of this machine only.
     #[error("a share cannot be written behind \\\\.\\")]
     ShareAsDevice,
@@ -113,13 +139,18 @@ impl Spelling {
         };
         match &place.root {
             Root::Drive(letter) => {
-                written.push_str(&doubled(self.form.lead()));
+                match self.form {
+                    Form::Folder(folder) => written.push_str(folder.lead()),
+                    form => written.push_str(&doubled(form.lead())),
+                }
                 written.push(if self.lower_drive {
                     letter.to_ascii_lowercase()
                 } else {
                     *letter
                 });
-                written.push(':');
+                if !self.is_folder() {
+                    written.push(':');
+                }
             }
             Root::Share { server, share } => {
                 match self.form {
@@ -130,6 +161,7 @@ impl Spelling {
                         written.push_str(&between);
                     }
                     Form::Device => return Err(Unspellable::ShareAsDevice),
+                    Form::Folder(_) => return Err(Unspellable::ShareAsFolder),
                 }
                 written.push_str(server);
                 written.push_str(&between);
@@ -142,6 +174,11 @@ impl Spelling {
             written.push_str(component);
         }
         Ok(written)
+    }
+
+    /// Whether it writes a drive as a folder.
+    pub fn is_folder(&self) -> bool {
+        matches!(self.form, Form::Folder(_))
     }
 
     /// The separator with which `place` is written: this spelling's, unless the place

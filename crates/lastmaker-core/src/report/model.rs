@@ -109,6 +109,9 @@ pub struct Reference {
     pub new_target: Option<Target>,
     /// The format that read it.
     pub format: &'static str,
+    /// The format that the file claims to be of, and whose grammar it breaks.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub broke: Option<&'static str>,
     /// Why it stands as it does, where that wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,

@@ -2,7 +2,7 @@
 
 use crate::codec::encode_fresh;
 use crate::format::Role;
-use crate::layer::Edit;
+use crate::layer::{Edit, Edits, splice};
 use crate::place::{Form, Found, Place, Root, readings};
 use crate::report::{Notice, Standing};
 use crate::resolve::Suggestion;
@@ -24,6 +24,8 @@ pub(super) struct Intent {
     pub(super) new_place: Option<Place>,
     /// Whether the change puts the reference in quotes.
     pub(super) quotes: bool,
+    /// Whether the change puts right what was mistyped, too.
+    pub(super) repaired: bool,
 }
 
 impl Intent {
@@ -38,6 +40,7 @@ impl Intent {
             place,
             new_place: None,
             quotes: false,
+            repaired: false,
         }
     }
 
@@ -50,16 +53,34 @@ impl Intent {
     }
 }
 
+/// What a document as a whole allows.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Mood {
+    /// Why nothing in it may be changed.
+    pub(super) sealed: Option<&'static str>,
+    /// The format that it claims to be of and whose grammar it breaks.
+    pub(super) broke: Option<&'static str>,
+    /// Whether what is evidently mistyped is put right.
+    pub(super) repair: bool,
+}
+
 /// What is to happen to `found`; none if no move touches it.
 pub(super) fn intend(
     site: &SitePassage,
     found: &Found,
     content: &str,
     sheet: &Sheet,
+    mood: Mood,
 ) -> Option<Intent> {
     let end = readings(found, content)[0];
+    let decision = sheet.decide(found, content);
+    let seen = match &decision {
+        Decision::Moves(relocation) | Decision::Doubtful(relocation, _) => relocation.seen.clone(),
+        _ => None,
+    };
+    let found = seen.as_deref().unwrap_or(found);
     let place = found.place_until(content, end);
-    let relocation = match sheet.decide(found, content) {
+    let relocation = match decision {
         Decision::Elsewhere => return None,
         Decision::Kept => return Some(Intent::without_edits(Standing::Kept, None, end, place)),
         Decision::Doubtful(relocation, why) => {
@@ -75,14 +96,24 @@ pub(super) fn intend(
     let new_place = place.rebased(relocation.depth, &relocation.to);
     let mut intent = Intent::without_edits(Standing::ToMove, None, end, place);
     intent.new_place = Some(new_place);
+    if let Some(why) = mood.sealed {
+        intent.withdraw(Standing::Sealed, why);
+        return Some(intent);
+    }
     match site.role {
         Role::ByHand => {
-            intent.withdraw(
-                Standing::Malformed,
-                "its backslashes are not doubled, so the program reads something else",
-            );
             let written = &content[found.start..intent.end];
             intent.suggestions = spelled_right(site, found, written, intent.new_place.as_ref());
+            match intent.suggestions.first() {
+                Some(right) if mood.repair && found.firm_end.is_some() => {
+                    intent.edits.push(Edit {
+                        span: found.start..intent.end,
+                        with: right.place.clone().into_bytes(),
+                    });
+                    intent.repaired = true;
+                }
+                _ => intent.withdraw(Standing::Malformed, UNDOUBLED),
+            }
             return Some(intent);
         }
         Role::Stray => {
@@ -111,14 +142,99 @@ pub(super) fn intend(
                 .map(|_| Notice::LongPlace);
         }
     }
-    match change(found, content, &relocation, end) {
+    match change(found, content, &relocation, end, site.hint.no_quotes) {
         Ok((edits, quotes)) => {
             intent.edits = edits;
             intent.quotes = quotes;
         }
         Err(why) => intent.withdraw(Standing::Doubtful, why),
     }
+    if let Some(format) = mood.broke
+        && let Some(letter) = unknown_letter(&intent.edits, content)
+    {
+        intent.withdraw(
+            Standing::Doubtful,
+            format!(
+                "the file breaks the grammar of {format}, so how {letter:?} is written in it is not known"
+            ),
+        );
+    }
+    if let Some((flaw, extra)) = &found.flaw
+        && !intent.edits.is_empty()
+    {
+        if mood.repair {
+            mend(&mut intent, extra);
+        } else {
+            let right = mended(content, &intent.edits, found, extra, intent.end);
+            intent.withdraw(Standing::Malformed, flaw.sentence());
+            intent.suggestions.push(Suggestion {
+                place: right,
+                why: "the new place without the slip".to_owned(),
+            });
+        }
+    }
     Some(intent)
+}
+
+/// Why a string with single backslashes is malformed.
+pub(crate) const UNDOUBLED: &str =
+    "its backslashes are not doubled, so the program reads something else";
+
+/// Takes the letters that are too many out of the text as well.
+fn mend(intent: &mut Intent, extra: &std::ops::Range<usize>) {
+    let covered = |edit: &Edit| edit.span.start <= extra.start && extra.end <= edit.span.end;
+    if !intent.edits.iter().any(covered) {
+        intent.edits.push(Edit {
+            span: extra.clone(),
+            with: Vec::new(),
+        });
+    }
+    intent.repaired = true;
+}
+
+/// The reference as it would read with the edits made and the letters that are too many gone.
+fn mended(
+    content: &str,
+    edits: &[Edit],
+    found: &Found,
+    extra: &std::ops::Range<usize>,
+    end: usize,
+) -> String {
+    let start = found.start;
+    let mut all = Vec::new();
+    for edit in edits {
+        all.push(Edit {
+            span: edit.span.start - start..edit.span.end - start,
+            with: edit.with.clone(),
+        });
+    }
+    let inside = extra.start >= start && extra.end <= end;
+    let covered = edits
+        .iter()
+        .any(|edit| edit.span.start <= extra.start && extra.end <= edit.span.end);
+    if inside && !covered {
+        all.push(Edit {
+            span: extra.start - start..extra.end - start,
+            with: Vec::new(),
+        });
+    }
+    let whole = &content.as_bytes()[start..end.max(start)];
+    match Edits::new(all) {
+        Ok(edits) => String::from_utf8_lossy(&splice(whole, &edits)).into_owned(),
+        Err(_) => content[start..end].to_owned(),
+    }
+}
+
+/// A letter of the edits that plain text has one way to write and other syntaxes have several,
+/// unless the text that it replaces has it too.
+fn unknown_letter(edits: &[Edit], content: &str) -> Option<char> {
+    edits.iter().find_map(|edit| {
+        let stood = &content[edit.span.clone()];
+        String::from_utf8_lossy(&edit.with).chars().find(|letter| {
+            let plain = letter.is_ascii_alphanumeric() || " _.:\\/-()".contains(*letter);
+            !plain && !stood.contains(*letter)
+        })
+    })
 }
 
 /// Whether a Windows place is too long for programs that know of no longer ones.
@@ -137,11 +253,16 @@ pub(crate) fn spelled_right(
     written: &str,
     new_place: Option<&Place>,
 ) -> Vec<Suggestion> {
-    let Some(layer) = site.layers.first() else {
-        return Vec::new();
-    };
+    // Those that a string typed by hand stands without.
+    let missing = &site.layers[site.chain.depth().min(site.layers.len())..];
     let new = new_place
-        .and_then(|place| found.spelling.write(place).ok())
+        .and_then(|place| {
+            let mut text = found.spelling.write(place).ok()?;
+            if place.components.is_empty() || written.ends_with(['\\', '/']) {
+                text.push(found.spelling.separator_for(place));
+            }
+            Some(text)
+        })
         .map(|text| (text, "the new place with its backslashes doubled"));
     let same = (
         written.to_owned(),
@@ -151,7 +272,10 @@ pub(crate) fn spelled_right(
         .chain([same])
         .filter_map(|(text, why)| {
             Some(Suggestion {
-                place: encode_fresh(layer.as_ref(), &text)?,
+                place: missing
+                    .iter()
+                    .rev()
+                    .try_fold(text, |text, layer| encode_fresh(layer.as_ref(), &text))?,
                 why: why.to_owned(),
             })
         })
@@ -165,16 +289,19 @@ fn change(
     content: &str,
     relocation: &Relocation,
     end: usize,
+    no_quotes: bool,
 ) -> Result<(Vec<Edit>, bool), String> {
     let to = &relocation.to;
     let mut with = found.spelling.write(to).map_err(|why| why.to_string())?;
     let tail = &content[relocation.end..end];
-    let crosses = found.root.is_windows() != to.root.is_windows();
+    let folder = found.spelling.is_folder();
+    let windows = found.root.is_windows() && !folder;
+    let crosses = windows != (to.root.is_windows() && !folder);
     let separator = found.spelling.separator_for(to);
     let rooted = to.components.is_empty() && !matches!(to.root, Root::Share { .. });
     // What becomes a root needs the root's own separator, but for a bare `D:`.
     let bare_drive = matches!(found.root, Root::Drive(_)) && relocation.end == found.root_end;
-    if rooted && !bare_drive && !tail.starts_with(['\\', '/']) {
+    if rooted && !bare_drive && !folder && !tail.starts_with(['\\', '/']) {
         with.push(separator);
     }
     let mut edits = Vec::new();
@@ -185,17 +312,17 @@ fn change(
                 "where the path ends is not clear, and its separators must turn".to_owned(),
             );
         }
-        edits.extend(turned(
-            content,
-            relocation.end..end,
-            separator,
-            found.root.is_windows(),
-        ));
+        edits.extend(turned(content, relocation.end..end, separator, windows));
     }
     let quotes = found.bare_argument && with.contains(char::is_whitespace);
     if quotes {
         if found.spelling.doubling > 1 {
             return Err("it needs quotes now, and the syntax around it is not known".to_owned());
+        }
+        if no_quotes {
+            return Err(
+                "it needs quotes now, and a program in quotes would not be run here".to_owned(),
+            );
         }
         let firm = found.firm_end.unwrap_or(end).max(relocation.end);
         with.insert(0, '"');

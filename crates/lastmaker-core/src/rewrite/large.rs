@@ -17,7 +17,7 @@ use crate::sheet::Sheet;
 use crate::text::{Encoding, detect};
 
 use super::excerpt::excerpt;
-use super::intent::{Intent, intend};
+use super::intent::{Intent, Mood, intend};
 use super::plan::{LineCounter, MOST_REFERENCES, PlanOptions, PlannedReference, too_many};
 
 /// Size of a window's core in bytes.
@@ -52,6 +52,11 @@ pub fn plan_large<R: Read>(
     options: PlanOptions<'_>,
 ) -> io::Result<Option<LargePlan>> {
     let sheet = options.sheet;
+    let mood = Mood {
+        sealed: None,
+        broke: None,
+        repair: options.repair,
+    };
     let mut references = Vec::new();
     let mut edits: Vec<Edit> = Vec::new();
     let mut expected = blake3::Hasher::new();
@@ -61,7 +66,7 @@ pub fn plan_large<R: Read>(
             if references.len() > MOST_REFERENCES {
                 return;
             }
-            let intent = window.intent(&found, sheet, &mut edits);
+            let intent = window.intent(&found, sheet, mood, &mut edits);
             match &intent {
                 Some(intent) if !intent.edits.is_empty() => {
                     expected.update(new_key(intent).as_bytes());
@@ -111,7 +116,7 @@ fn new_key(intent: &Intent) -> String {
     intent
         .new_place
         .as_ref()
-        .map_or_else(String::new, crate::place::Place::key)
+        .map_or_else(String::new, |place| place.by_drive().key())
 }
 
 /// One decoded window.
@@ -165,9 +170,10 @@ impl Window<'_> {
         &self,
         found: &crate::place::Found,
         sheet: &Sheet,
+        mood: Mood,
         all: &mut Vec<Edit>,
     ) -> Option<Intent> {
-        let mut intent = intend(&self.site(), found, self.text, sheet)?;
+        let mut intent = intend(&self.site(), found, self.text, sheet, mood)?;
         match self.lift(&intent.edits) {
             Ok(lifted) => all.extend(lifted),
             Err(why @ Unfit::NoSuchLetter { .. }) => {
@@ -246,7 +252,7 @@ fn windows(
                 let head = &buffer[..buffer.len().min(CORE)];
                 // A letter cut in two at the end of the head is no fault of the file.
                 let head = &head[..head.len() - head.len() % 2];
-                let Some(detected) = detect(head, options.encoding) else {
+                let Some(detected) = detect(head, options.reading.encoding) else {
                     return Ok(None);
                 };
                 *encoding.insert((detected.encoding, detected.mark))
@@ -419,6 +425,7 @@ impl<R: Read> Read for SplicedReader<'_, R> {
 mod tests {
     use super::*;
     use crate::layer::splice;
+    use crate::scan::Reading;
     use proptest::prelude::*;
 
     fn planned(bytes: &[u8]) -> Option<LargePlan> {
@@ -428,7 +435,8 @@ mod tests {
             .unwrap();
         let options = PlanOptions {
             sheet: &sheet,
-            encoding: None,
+            reading: Reading::default(),
+            repair: false,
         };
         plan_large(|| Ok(bytes), options).unwrap()
     }

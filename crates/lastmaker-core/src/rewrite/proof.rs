@@ -1,8 +1,9 @@
 //! The new copy read again by the same reader, before anything is written.
 
+use crate::format::{Grammar, Role};
 use crate::layer::{Edits, splice};
 use crate::place::{Finder, Place, readings};
-use crate::scan::{Document, SitePassage};
+use crate::scan::{Document, Reading, SitePassage};
 use crate::text::Encoding;
 
 use super::intent::Intent;
@@ -19,9 +20,9 @@ pub(super) enum Flaw {
 /// What a proof stands on: the old document and what is meant to happen to it.
 pub(super) struct Proof<'a> {
     pub(super) old: &'a Document<'a>,
-    pub(super) well_formed: bool,
+    pub(super) grammar: Grammar,
     pub(super) file_name: &'a str,
-    pub(super) forced: Option<Encoding>,
+    pub(super) reading: Reading,
     pub(super) sites: &'a [SitePassage],
     pub(super) intents: &'a [Vec<Option<Intent>>],
     pub(super) finder: Finder<'a>,
@@ -37,7 +38,7 @@ pub(super) fn prove(proof: &Proof<'_>, new: &[u8]) -> Result<(), Flaw> {
         ..
     } = *proof;
     let whole = |why: &str| Flaw::Document(why.to_owned());
-    let again = Document::open(new, proof.file_name, proof.forced)
+    let again = Document::open(new, proof.file_name, proof.reading)
         .ok_or_else(|| whole("the new copy is no text"))?;
     let encodings = (old.text.encoding, again.text.encoding);
     let same_encoding = encodings.0 == encodings.1
@@ -62,14 +63,20 @@ pub(super) fn prove(proof: &Proof<'_>, new: &[u8]) -> Result<(), Flaw> {
         .map(|(site, _)| site.ordinal)
         .collect();
     changed.dedup();
-    let well_formed = again.passages(&mut |ordinal, passage| {
+    let grammar = again.passages(&mut |ordinal, passage| {
         let mut found = Vec::new();
         if changed.binary_search(&ordinal).is_ok() {
             again.sites_of(ordinal, &passage, finder, &mut found);
         }
         again_passages.push((passage.span, passage.role, found));
     });
-    if well_formed != proof.well_formed {
+    let repaired = intents
+        .iter()
+        .flatten()
+        .flatten()
+        .any(|intent| intent.repaired);
+    let kept = grammar == proof.grammar || (repaired && grammar < proof.grammar);
+    if !kept {
         return Err(whole("the new copy would break its format's grammar"));
     }
     let mut flaw = None;
@@ -83,7 +90,8 @@ pub(super) fn prove(proof: &Proof<'_>, new: &[u8]) -> Result<(), Flaw> {
             return;
         };
         let raw = again.raw(span);
-        if *role != passage.role {
+        let put_right = repaired && passage.role == Role::ByHand;
+        if *role != passage.role && !put_right {
             flaw = Some(whole("a string would have another part in the document"));
         } else if changed.binary_search(&ordinal).is_err() {
             if raw != old.raw(&passage.span) {
@@ -165,7 +173,9 @@ fn prove_passage(
     });
     let got = places(again, after, |_, _| None);
     for (index, (place, from)) in expected.iter().enumerate() {
-        let same = got.get(index).is_some_and(|(other, _)| other.same(place));
+        let same = got
+            .get(index)
+            .is_some_and(|(other, _)| other.by_drive().same(&place.by_drive()));
         if !same {
             return Err(from.map_or(first_moving, |(site, which)| Flaw::Reference(site, which)));
         }

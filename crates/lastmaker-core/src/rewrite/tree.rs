@@ -239,7 +239,8 @@ fn plan_file(
     }
     let options = PlanOptions {
         sheet: &sheet,
-        encoding: job.encoding,
+        reading: job.reading(entry),
+        repair: job.repair,
     };
     let Some(mut file) = read_and_plan(job, entry, options)? else {
         return Ok(None);
@@ -277,7 +278,7 @@ fn read_and_plan(
         let Some(large) = planned else {
             return left("it is too large to be read as anything but text, and is not text");
         };
-        let references = convert(entry.path, "plain-text", large.references);
+        let references = convert(entry.path, "plain-text", None, large.references);
         return finish(
             entry,
             "plain-text",
@@ -287,7 +288,7 @@ fn read_and_plan(
             (large.before, large.after),
         );
     };
-    let Some(document) = open_document(content, entry.path, job.encoding) else {
+    let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
         return if names_old_place(options.sheet, content) {
             left("it names an old place, but is not text, so it is never changed")
         } else {
@@ -300,7 +301,12 @@ fn read_and_plan(
     }
     let before = blake3::hash(content);
     let after = plan.new.as_deref().map_or(before, blake3::hash);
-    let references = convert(entry.path, document.format.name(), plan.references);
+    let references = convert(
+        entry.path,
+        document.format.name(),
+        document.broke,
+        plan.references,
+    );
     let encoding = document.text.encoding.name();
     finish(
         entry,
@@ -364,7 +370,12 @@ fn names_old_place(sheet: &Sheet, content: &[u8]) -> bool {
         })
 }
 
-fn convert(path: &Path, format: &'static str, planned: Vec<PlannedReference>) -> Vec<Reference> {
+fn convert(
+    path: &Path,
+    format: &'static str,
+    broke: Option<&'static str>,
+    planned: Vec<PlannedReference>,
+) -> Vec<Reference> {
     let name = file_name(path);
     planned
         .into_iter()
@@ -381,6 +392,7 @@ fn convert(path: &Path, format: &'static str, planned: Vec<PlannedReference>) ->
             new_place: one.new_place.map(|place| place.to_string()),
             new_target: None,
             format,
+            broke,
             why: one.why,
             notice: one.notice,
             before: Some(one.before),

@@ -1,30 +1,40 @@
-//! Stretches of a decoded string that are in another syntax: URIs, and whole paths that are
-//! percent-encoded inside of other URLs.
+//! Stretches of a decoded string that are in another syntax: documents within a string, URIs,
+//! whole paths that are percent-encoded inside of other URLs, and strings that are preceded by
+//! their length.
 
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::codec::{FileUri, Percent, Window};
+use crate::codec::{Counted, FileUri, Percent, Window};
+use crate::format::{Grammar, Role, nested};
 use crate::layer::Layer;
-use crate::place::OPAQUE;
+use crate::place::{Hint, OPAQUE};
 
 /// A stretch in another syntax, and the layers that take it off.
 pub(super) struct Inner {
     pub(super) range: Range<usize>,
     pub(super) layers: Vec<Arc<dyn Layer>>,
-    /// Whether it writes separators as `/`.
-    pub(super) slashes: bool,
+    pub(super) role: Role,
+    pub(super) hint: Hint,
+    /// The way to it inside of the string, as people read it.
+    pub(super) site: String,
+    /// Whether there may be stretches in it again that are not of its own syntax.
+    pub(super) nests: bool,
 }
 
-/// The stretches of `content` in another syntax, in order and disjoint.
-pub(super) fn inner(content: &str) -> Vec<Inner> {
+/// The stretches of `content` in another syntax, in order and disjoint. `value` says that the
+/// content is a whole value, and may be a document by itself.
+pub(super) fn inner(content: &str, value: bool, one_byte: bool) -> Vec<Inner> {
+    if value && let Some(all) = document(content) {
+        return all;
+    }
     let mut all = Vec::new();
     let mut at = 0;
     let bytes = content.as_bytes();
     while let Some(next) = memchr::memchr2(b':', b'%', &bytes[at..]) {
         let mark = at + next;
         let found = match bytes[mark] {
-            b':' => file_uri(content, mark),
+            b':' => file_uri(content, mark).or_else(|| counted(content, mark, one_byte)),
             _ => encoded_path(content, mark),
         };
         match found {
@@ -36,6 +46,76 @@ pub(super) fn inner(content: &str) -> Vec<Inner> {
         }
     }
     all
+}
+
+/// The strings of a document that a string holds.
+fn document(content: &str) -> Option<Vec<Inner>> {
+    let format = nested(content)?;
+    let mut all = Vec::new();
+    let grammar = format.passages(content, crate::text::Encoding::Utf8, &mut |passage| {
+        let mut layers: Vec<Arc<dyn Layer>> = vec![Arc::new(Window(passage.span.clone()))];
+        layers.extend(passage.layers.iter().cloned());
+        all.push(Inner {
+            range: passage.span,
+            layers,
+            // Two equal names in a string are no business of the document around it.
+            role: match passage.role {
+                Role::Name { .. } => Role::Value,
+                role => role,
+            },
+            hint: passage.hint,
+            site: crate::format::site_text(passage.site),
+            nests: true,
+        });
+    });
+    (grammar == Grammar::Kept).then_some(all)
+}
+
+/// A string that is preceded by its length: `s:12:"…";`, where `colon` is the first or the
+/// second colon.
+fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
+    let start = colon + 1;
+    let tagged = content[..colon].ends_with(['s', 'S']) && stands_free(content, colon - 1);
+    if !tagged {
+        return None;
+    }
+    let layer = Counted {
+        quoted: true,
+        letters: one_byte,
+    };
+    let digits = content[start..]
+        .bytes()
+        .take_while(u8::is_ascii_digit)
+        .count();
+    if digits == 0 || !content[start + digits..].starts_with(":\"") {
+        return None;
+    }
+    let (role, end) = match layer.bounds(&content[start..]) {
+        Some((_, end)) => (Role::Value, start + end + 1),
+        // The length is wrong already, or counts something else: nothing is safe here.
+        None => {
+            let open = start + digits + 2;
+            let close = content[open..]
+                .find('"')
+                .map_or(content.len(), |n| open + n);
+            return Some(Inner {
+                range: open..close,
+                layers: vec![Arc::new(Window(open..close))],
+                role: Role::Mixed,
+                hint: Hint::for_name(),
+                site: String::new(),
+                nests: false,
+            });
+        }
+    };
+    Some(Inner {
+        range: start..end,
+        layers: vec![Arc::new(Window(start..end)), Arc::new(layer)],
+        role,
+        hint: Hint::for_name(),
+        site: String::new(),
+        nests: true,
+    })
 }
 
 /// A `file:` URI whose scheme ends with the colon at `colon`.
@@ -57,7 +137,10 @@ fn file_uri(content: &str, colon: usize) -> Option<Inner> {
     Some(Inner {
         range: start..end,
         layers,
-        slashes: true,
+        role: Role::Value,
+        hint: Hint::for_uri(),
+        site: String::new(),
+        nests: false,
     })
 }
 
@@ -138,7 +221,10 @@ fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
     Some(Inner {
         range,
         layers,
-        slashes: false,
+        role: Role::Value,
+        hint: Hint::for_name(),
+        site: String::new(),
+        nests: false,
     })
 }
 
@@ -148,7 +234,7 @@ mod tests {
 
     #[test]
     fn stretches_in_another_syntax() {
-        let cases: [(&str, &[&str]); 12] = [
+        let cases: [(&str, &[&str]); 17] = [
             ("see file:///D:/x.", &["///D:/x"]),
             ("(file:///D:/x) y", &["///D:/x"]),
             ("FILE:///d%3A/a%20b#top", &["///d%3A/a%20b"]),
@@ -161,9 +247,14 @@ mod tests {
             ("xD%3A%5Ca", &[]),
             ("file: nothing", &[]),
             ("file:///a file:///b", &["///a", "///b"]),
+            (r#"a:1:{i:0;s:6:"D:\a\b";}"#, &[r#"6:"D:\a\b""#]),
+            (r#"s:9:"D:\a\b";"#, &[r"D:\a\b"]),
+            (r#"{"a": "D:/x", "b": 1}"#, &["a", "D:/x", "b"]),
+            (r#"<a b="D:/x"/>"#, &["D:/x"]),
+            ("{not one", &[]),
         ];
         for (content, expected) in cases {
-            let got: Vec<&str> = inner(content)
+            let got: Vec<&str> = inner(content, true, false)
                 .iter()
                 .map(|i| &content[i.range.clone()])
                 .collect();

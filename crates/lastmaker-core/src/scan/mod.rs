@@ -6,8 +6,8 @@ mod scope;
 mod sieve;
 mod walk;
 
-pub use read::{Document, SitePassage};
-pub use scope::{GlobFault, Scope};
+pub use read::{Document, Reading, SitePassage};
+pub use scope::{GlobFault, ReadAsFault, Scope};
 pub use sieve::Sieve;
 pub use walk::{Entry, Scan, ScanFault, Walked, walk};
 

@@ -4,10 +4,28 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::inner::inner;
-use crate::format::{Format, Passage, Role, recognise, site_text};
+use crate::format::{Format, Grammar, Passage, Role, recognise, site_text};
 use crate::layer::{Layers, OpenedChain};
 use crate::place::{Finder, Found, Hint, may_hold_place};
 use crate::text::{Encoding, Text};
+
+/// What the technician says of documents that do not show it themselves.
+#[derive(Clone, Copy, Default)]
+pub struct Reading {
+    /// The encoding of eight-bit text.
+    pub encoding: Option<Encoding>,
+    /// The format.
+    pub format: Option<&'static dyn Format>,
+}
+
+impl std::fmt::Debug for Reading {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Reading")
+            .field("encoding", &self.encoding)
+            .field("format", &self.format.map(Format::name))
+            .finish()
+    }
+}
 
 /// A document whose text and format are known.
 pub struct Document<'a> {
@@ -15,6 +33,11 @@ pub struct Document<'a> {
     pub text: Text<'a>,
     /// The format that reads it.
     pub format: &'static dyn Format,
+    /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
+    /// read as plain text.
+    pub broke: Option<&'static str>,
+    /// Why nothing in it may be changed.
+    pub sealed: Option<&'static str>,
 }
 
 /// A passage that holds places.
@@ -39,22 +62,38 @@ pub struct SitePassage {
 }
 
 impl<'a> Document<'a> {
-    /// Decodes and recognises `bytes`; none if they are not text. `forced` is the encoding
-    /// that the technician says eight-bit text is in.
-    pub fn open(bytes: &'a [u8], file_name: &str, forced: Option<Encoding>) -> Option<Self> {
-        let mut text = Text::open(bytes, forced)?;
-        let format = recognise(&text.content, file_name, text.encoding);
+    /// Decodes and recognises `bytes`; none if they are not text.
+    pub fn open(bytes: &'a [u8], file_name: &str, reading: Reading) -> Option<Self> {
+        let mut text = Text::open(bytes, reading.encoding)?;
+        let mut known = recognise(&text.content, file_name, text.encoding, reading.format);
+        // What a document says of itself is stronger than its bytes' look, but for a mark.
+        if text.mark == 0
+            && reading.encoding.is_none()
+            && !matches!(text.encoding, Encoding::Utf16Le | Encoding::Utf16Be)
+            && let Some(declared) = known.format.declared_encoding(&text.content)
+            && declared != text.encoding
+            && !matches!(declared, Encoding::Utf16Le | Encoding::Utf16Be)
+        {
+            text = Text::open(bytes, Some(declared))?;
+            known = recognise(&text.content, file_name, text.encoding, reading.format);
+        }
         if text.encoding == Encoding::Undecided
-            && let Some(own) = format.own_encoding()
+            && let Some(own) = known.format.own_encoding()
         {
             text.encoding = own;
         }
-        Some(Self { text, format })
+        let sealed = signature(&text.content);
+        Some(Self {
+            text,
+            format: known.format,
+            broke: known.broke,
+            sealed,
+        })
     }
 
     /// Yields every passage in order, and says whether the document keeps its format's
     /// grammar.
-    pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> bool {
+    pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
         let mut ordinal = 0;
         self.format
             .passages(&self.text.content, self.text.encoding, &mut |passage| {
@@ -70,9 +109,9 @@ impl<'a> Document<'a> {
         &self,
         finder: Finder<'_>,
         mut wanted: impl FnMut(&Found, &str) -> bool,
-    ) -> (Vec<SitePassage>, bool) {
+    ) -> (Vec<SitePassage>, Grammar) {
         let mut sites = Vec::new();
-        let well_formed = self.passages(&mut |ordinal, passage| {
+        let grammar = self.passages(&mut |ordinal, passage| {
             let first = sites.len();
             self.sites_of(ordinal, &passage, finder, &mut sites);
             let any = sites[first..].iter().any(|site: &SitePassage| {
@@ -83,7 +122,7 @@ impl<'a> Document<'a> {
                 sites.truncate(first);
             }
         });
-        (sites, well_formed)
+        (sites, grammar)
     }
 
     /// Adds one passage to `sites` if there are places in it, and its stretches in another
@@ -106,50 +145,24 @@ impl<'a> Document<'a> {
         let Ok(chain) = OpenedChain::open(&worn, raw.as_bytes()) else {
             return;
         };
-        let content = chain.content(raw);
-        let inners = match passage.role {
-            Role::ByHand => Vec::new(),
-            _ => inner(content),
+        let nest = Nest {
+            document: self,
+            ordinal,
+            span: passage.span.clone(),
+            finder,
         };
-        let site =
-            |layers: Layers, chain: OpenedChain, hint: Hint, finds: Vec<Found>| SitePassage {
-                ordinal,
-                span: passage.span.clone(),
-                role: passage.role,
-                hint,
-                site: site_text(passage.site),
-                layers,
-                chain,
-                finds,
-            };
-        let mut finds = finder.find(content, passage.hint);
-        finds.retain(|found| {
-            let inside = inners.iter().any(|i| {
-                i.range.start < found.root_end.max(found.start + 1) && found.start < i.range.end
-            });
-            !inside
-        });
-        let mut added = Vec::new();
-        for inner in inners {
-            let layers: Layers = worn.iter().cloned().chain(inner.layers).collect();
-            let Ok(chain) = OpenedChain::open(&layers, raw.as_bytes()) else {
-                continue;
-            };
-            let hint = if inner.slashes {
-                Hint::for_uri()
-            } else {
-                Hint::for_name()
-            };
-            let content = chain.content(raw);
-            let finds = finder.find(content, hint);
-            if !finds.is_empty() {
-                added.push(site(layers, chain, hint, finds));
-            }
-        }
-        if !finds.is_empty() {
-            sites.push(site(passage.layers.clone(), chain, passage.hint, finds));
-        }
-        sites.extend(added);
+        let site = SitePassage {
+            ordinal,
+            span: passage.span.clone(),
+            role: passage.role,
+            hint: passage.hint,
+            site: site_text(passage.site),
+            layers: passage.layers.clone(),
+            chain,
+            finds: Vec::new(),
+        };
+        let nests = passage.role != Role::ByHand;
+        nest.read(site, &worn, nests.then_some(DEEPEST), sites);
     }
 
     /// The raw text of a passage.
@@ -158,12 +171,115 @@ impl<'a> Document<'a> {
     }
 }
 
+/// Strings in strings are followed so deep.
+const DEEPEST: usize = 12;
+
+/// One passage of a document while it is read into its stretches.
+struct Nest<'d, 'a> {
+    document: &'d Document<'a>,
+    ordinal: usize,
+    span: Range<usize>,
+    finder: Finder<'d>,
+}
+
+impl Nest<'_, '_> {
+    /// Adds `site` if there are places in it, and the stretches in it behind it; `worn` are the
+    /// layers that are open, `depth` how deep stretches may nest, if they may.
+    fn read(
+        &self,
+        mut site: SitePassage,
+        worn: &Layers,
+        depth: Option<usize>,
+        sites: &mut Vec<SitePassage>,
+    ) {
+        let raw = self.document.raw(&self.span);
+        let content = site.chain.content(raw);
+        let one_byte = matches!(self.document.text.encoding, Encoding::CodePage(_));
+        let inners = match depth {
+            Some(_) => inner(content, site.hint.value, one_byte),
+            None => Vec::new(),
+        };
+        let mut finds = self.finder.find(content, site.hint);
+        finds.retain(|found| {
+            let end = found.root_end.max(found.start + 1);
+            // The stretches are sorted, so the first that ends behind its start decides.
+            let at = inners.partition_point(|i| i.range.end <= found.start);
+            inners.get(at).is_none_or(|i| i.range.start >= end)
+        });
+        site.finds = finds;
+        let chain = site.chain.clone();
+        let way = site.site.clone();
+        if !site.finds.is_empty() {
+            sites.push(site);
+        }
+        for inner in inners {
+            let layers: Layers = worn.iter().chain(&inner.layers).cloned().collect();
+            let open = if inner.role == Role::ByHand {
+                &inner.layers[..1]
+            } else {
+                &inner.layers[..]
+            };
+            let Ok(opened) = chain.further(layers.clone(), open, raw.as_bytes()) else {
+                continue;
+            };
+            let nested = SitePassage {
+                ordinal: self.ordinal,
+                span: self.span.clone(),
+                role: inner.role,
+                hint: inner.hint,
+                site: match (way.is_empty(), inner.site.is_empty()) {
+                    (_, true) => way.clone(),
+                    (true, false) => inner.site,
+                    (false, false) => format!("{way} > {}", inner.site),
+                },
+                layers: layers.clone(),
+                chain: opened,
+                finds: Vec::new(),
+            };
+            let depth = depth
+                .filter(|depth| inner.nests && *depth > 0)
+                .map(|depth| depth - 1);
+            self.read(nested, &layers, depth, sites);
+        }
+    }
+}
+
+/// Why a signed text may not be changed; none if it is not signed.
+fn signature(text: &str) -> Option<&'static str> {
+    const SIGNS: [(&str, &str); 5] = [
+        (
+            "-----BEGIN PGP SIGNED MESSAGE-----",
+            "the text is signed, and a change would break the signature",
+        ),
+        (
+            "# SIG # Begin signature block",
+            "the script is signed, and a change would break the signature; sign it anew after editing it",
+        ),
+        (
+            "' SIG ' Begin signature block",
+            "the script is signed, and a change would break the signature; sign it anew after editing it",
+        ),
+        (
+            "http://www.w3.org/2000/09/xmldsig#",
+            "the document is signed, and a change would break the signature",
+        ),
+        (
+            "-----BEGIN PKCS7-----",
+            "the text is signed, and a change would break the signature",
+        ),
+    ];
+    SIGNS
+        .iter()
+        .find(|(sign, _)| memchr::memmem::find(text.as_bytes(), sign.as_bytes()).is_some())
+        .map(|(_, why)| *why)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
     fn places(bytes: &[u8], name: &str) -> Vec<String> {
-        let document = Document::open(bytes, name, None).unwrap();
+        let document = Document::open(bytes, name, Reading::default()).unwrap();
         let mut all = Vec::new();
         for site in document.sites(Finder::default(), |_, _| true).0 {
             let content = site.chain.content(document.raw(&site.span));
@@ -189,7 +305,7 @@ mod tests {
         let utf16 = Encoding::Utf16Le
             .encode("\u{feff}root=D:\\Herbarium\\x\r\n")
             .unwrap();
-        assert_eq!(places(&utf16, "a.ini"), [r" D:\Herbarium\x"]);
+        assert_eq!(places(&utf16, "a.ini"), [r"root D:\Herbarium\x"]);
         let registry = b"Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n\
             \"b\"=hex(2):44,00,3a,00,5c,00,78,00,00,00\r\n";
         assert_eq!(places(registry, "a.reg"), [r"HKEY_CURRENT_USER\a.b D:\x"]);

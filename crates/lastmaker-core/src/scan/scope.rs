@@ -5,6 +5,8 @@ use std::path::{Path, PathBuf};
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 use thiserror::Error;
 
+use crate::format::{Format, named};
+
 /// A glob that cannot be read.
 #[derive(Debug, Error)]
 #[error("{glob:?} is not a pattern that file names can be compared with: {why}")]
@@ -15,16 +17,40 @@ pub struct GlobFault {
     pub why: String,
 }
 
+/// Why files cannot be read as a format.
+#[derive(Debug, Error)]
+pub enum ReadAsFault {
+    /// There is no `=`.
+    #[error("{0:?} says no format; write it as GLOB=FORMAT")]
+    NoFormat(String),
+    /// No format has that name.
+    #[error("no format is called {0:?}; `lastmaker formats` lists them")]
+    Unknown(String),
+    /// The glob cannot be read.
+    #[error(transparent)]
+    Glob(#[from] GlobFault),
+}
+
 /// What a run may look at.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Default)]
 pub struct Scope {
     /// Files and folders, as the technician wrote them.
     pub paths: Vec<PathBuf>,
     skip: GlobSet,
     only: Option<GlobSet>,
+    read_as: Vec<(GlobSet, &'static dyn Format)>,
     /// Files and folders that the run must never touch, in canonical form: the sheet,
     /// records, its own outputs.
     pub own: Vec<PathBuf>,
+}
+
+impl std::fmt::Debug for Scope {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Scope")
+            .field("paths", &self.paths)
+            .field("own", &self.own)
+            .finish_non_exhaustive()
+    }
 }
 
 impl Scope {
@@ -41,8 +67,32 @@ impl Scope {
             } else {
                 Some(globs(only)?)
             },
+            read_as: Vec::new(),
             own: Vec::new(),
         })
+    }
+
+    /// Has files of a name or path read as a format: `GLOB=FORMAT`, split at the last `=`. What is
+    /// said later is stronger.
+    ///
+    /// # Errors
+    /// Where the glob cannot be read, or no format has that name.
+    pub fn read_as(&mut self, written: &str) -> Result<(), ReadAsFault> {
+        let (glob, name) = written
+            .rsplit_once('=')
+            .ok_or_else(|| ReadAsFault::NoFormat(written.to_owned()))?;
+        let format = named(name).ok_or_else(|| ReadAsFault::Unknown(name.to_owned()))?;
+        self.read_as.insert(0, (globs(&[glob.to_owned()])?, format));
+        Ok(())
+    }
+
+    /// The format that the path below a root is said to be in.
+    pub(super) fn said_format(&self, below_root: &Path) -> Option<&'static dyn Format> {
+        let said = self
+            .read_as
+            .iter()
+            .find(|(globs, _)| globs.is_match(below_root));
+        said.map(|(_, format)| *format)
     }
 
     /// Adds a file or folder that is never touched, also one that is yet to be made.

@@ -15,6 +15,7 @@ use thiserror::Error;
 
 use super::scope::{Scope, is_history};
 use super::sieve::Sieve;
+use crate::format::Format;
 use crate::platform;
 
 /// Why a file or folder could not be looked at. The rest goes on.
@@ -28,12 +29,13 @@ pub struct ScanFault {
 }
 
 /// One file that may be of interest.
-#[derive(Debug)]
 pub struct Entry<'a> {
     /// Its path, below the path that the technician gave.
     pub path: &'a Path,
     /// Whether it keeps history: a log, a backup, something in a recycle bin.
     pub history: bool,
+    /// The format that the technician says it is in.
+    pub format: Option<&'static dyn Format>,
     /// Its content; none if it is larger than a document may be.
     pub content: Option<&'a [u8]>,
 }
@@ -327,6 +329,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         (self.visit)(&Entry {
             path,
             history: is_history(&below),
+            format: self.scan.scope.said_format(&below),
             content,
         })
     }

@@ -1,7 +1,7 @@
 //! Which move a place falls under: other names first, then the longest old place.
 
 use super::{Move, Sheet};
-use crate::place::{Doubt, Fit, Found, Place, PrefixFit, fit};
+use crate::place::{Doubt, DriveFolder, Fit, Form, Found, Place, PrefixFit, Root, fit};
 
 /// What the sheet says of a found place.
 #[derive(Clone, Debug)]
@@ -25,6 +25,9 @@ pub struct Relocation {
     pub to: Place,
     /// Components that the old prefix stands for.
     pub depth: usize,
+    /// As what the find was read where that is not how it was found: `/mnt/d/x` as a place on a
+    /// drive.
+    pub seen: Option<Box<Found>>,
 }
 
 /// A fit that was tried: the candidate with the longest old place is kept.
@@ -36,8 +39,56 @@ struct Best {
 }
 
 impl Sheet {
-    /// Decides over a place found in `content`.
+    /// Decides over a place found in `content`: as it is written, else as what else it may name.
     pub fn decide(&self, found: &Found, content: &str) -> Decision {
+        let decision = self.decide_reading(found, content);
+        let decision = match (decision, found.other_reading(content)) {
+            (Decision::Elsewhere, Some(other)) => {
+                let decision = self.decide_reading(&other, content);
+                return match &found.root {
+                    Root::Share { server, .. } => self.on_host(decision, server),
+                    _ => as_folder(decision, other),
+                };
+            }
+            (decision, _) => decision,
+        };
+        match (decision, &found.root) {
+            (Decision::Moves(relocation), Root::Share { server, share }) if is_admin(share) => {
+                Decision::Moves(behind_share(relocation, server))
+            }
+            (decision, _) => decision,
+        }
+    }
+
+    /// A decision over a drive, carried over to an administrative share of `server`.
+    fn on_host(&self, decision: Decision, server: &str) -> Decision {
+        let local = ["localhost", "127.0.0.1"]
+            .iter()
+            .any(|name| name.eq_ignore_ascii_case(server));
+        let known = local
+            || self.moves.iter().flat_map(Move::names).any(|name| {
+                matches!(&name.root, Root::Share { server: other, share }
+                    if is_admin(share) && other.eq_ignore_ascii_case(server))
+            });
+        match decision {
+            Decision::Moves(relocation) if known => {
+                Decision::Moves(behind_share(relocation, server))
+            }
+            Decision::Moves(relocation) => Decision::Doubtful(
+                behind_share(relocation, server),
+                format!(
+                    "whether {server} is the machine whose drive moved is not known; \
+                     if it is, say so in the sheet with also = ['\\\\{server}\\…$']"
+                ),
+            ),
+            Decision::Doubtful(relocation, why) => {
+                Decision::Doubtful(behind_share(relocation, server), why)
+            }
+            decision => decision,
+        }
+    }
+
+    fn decide_reading(&self, found: &Found, content: &str) -> Decision {
         if let Some(doubt) = found.doubt {
             return self.decide_doubt(found, content, doubt);
         }
@@ -91,6 +142,7 @@ impl Sheet {
             end: best.fit.end,
             to: one.to.clone(),
             depth,
+            seen: None,
         };
         if clear {
             Decision::Moves(relocation)
@@ -141,9 +193,49 @@ impl Sheet {
                 end: found.root_end,
                 to: one.to.clone(),
                 depth: 0,
+                seen: None,
             },
             why,
         )
+    }
+}
+
+/// Whether a share is the administrative one of a drive.
+fn is_admin(share: &str) -> bool {
+    matches!(share.as_bytes(), [letter, b'$'] if letter.is_ascii_alphabetic())
+}
+
+/// Where the new place is on a drive, the same behind the administrative share of that drive.
+fn behind_share(mut relocation: Relocation, server: &str) -> Relocation {
+    if let Root::Drive(letter) = relocation.to.root {
+        relocation.to.root = admin_share(server, letter);
+    }
+    relocation
+}
+
+fn admin_share(server: &str, letter: char) -> Root {
+    Root::Share {
+        server: server.to_owned(),
+        share: format!("{letter}$"),
+    }
+}
+
+/// A decision over a drive that is written as a folder. `/d` alone says too little to stand for
+/// a whole drive.
+fn as_folder(decision: Decision, seen: Found) -> Decision {
+    let bare = seen.spelling.form == Form::Folder(DriveFolder::Root);
+    let seen = Some(Box::new(seen));
+    match decision {
+        Decision::Moves(relocation) | Decision::Doubtful(relocation, _)
+            if bare && relocation.depth == 0 =>
+        {
+            Decision::Elsewhere
+        }
+        Decision::Moves(relocation) => Decision::Moves(Relocation { seen, ..relocation }),
+        Decision::Doubtful(relocation, why) => {
+            Decision::Doubtful(Relocation { seen, ..relocation }, why)
+        }
+        decision => decision,
     }
 }
 
@@ -187,6 +279,7 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
         .filter(|(one, also)| under(one, also))
         .max_by_key(|(_, also)| also.components.len());
     let carried = alias.map(|(one, also)| place.rebased(also.components.len(), &one.from));
+    let written = place;
     let place = carried.as_ref().unwrap_or(place);
     let one = moves
         .iter()
@@ -196,7 +289,14 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
         .except
         .iter()
         .any(|except| place.is_under_by(except, one.respects_case()));
-    (!kept).then(|| place.rebased(one.from.components.len(), &one.to))
+    let mut to = one.to.clone();
+    if let (Some(_), Root::Share { server, share }, Root::Drive(letter)) =
+        (&carried, &written.root, &to.root)
+        && is_admin(share)
+    {
+        to.root = admin_share(server, *letter);
+    }
+    (!kept).then(|| place.rebased(one.from.components.len(), &to))
 }
 
 #[cfg(test)]
@@ -257,7 +357,7 @@ mod tests {
             (r"s:/maps/x", "m:/Maps/x"),
             (r"S:\Loans\x", "="),
             (r"S:\x\..\Maps\y", r"M:\Maps\y"),
-            (r"\\mossbank\d$\Herbarium\Maps", r"M:\Maps"),
+            (r"\\mossbank\d$\Herbarium\Maps", r"\\mossbank\M$\Maps"),
             (r"\\MOSSBANK\Press\x", r"\\fernhall\press\x"),
             (r"\\mossbank\presses\x", ""),
             (r"D:\Loans", ""),

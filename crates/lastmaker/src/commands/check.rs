@@ -25,7 +25,7 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let desk = args.scan.desk(None)?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        check(&desk.job(false), args.all)
+        check(&desk.job(false, false), args.all)
     });
     match args.scan.talk.format {
         Format::Text => render::check::write(&mut out, &report, !desk.sheet.moves.is_empty())?,

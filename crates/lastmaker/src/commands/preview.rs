@@ -28,6 +28,9 @@ pub(crate) struct PlanArgs {
     /// Rewrite logs, backups and recycle bins too
     #[arg(long, help_heading = "What is looked at")]
     pub(crate) history_files: bool,
+    /// Put right what is evidently mistyped: undoubled backslashes, stray quotes, doubled drives
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) repair: bool,
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
@@ -42,7 +45,7 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
         .ui
         .watch("Files looked at:", &desk.looked_at, None, || {
             plan_tree(
-                &desk.job(args.plan.history_files),
+                &desk.job(args.plan.history_files, args.plan.repair),
                 &desk.ledger(&store),
                 args.plan.again,
             )

@@ -49,7 +49,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         .ui
         .watch("Files looked at:", &desk.looked_at, None, || {
             plan_tree(
-                &desk.job(args.plan.history_files),
+                &desk.job(args.plan.history_files, args.plan.repair),
                 &desk.ledger(&store),
                 args.plan.again,
             )

@@ -22,7 +22,7 @@ pub(crate) fn run(args: &SurveyArgs) -> CommandResult {
     let desk = args.scan.desk(None)?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        survey(&desk.job(false))
+        survey(&desk.job(false, false))
     });
     match args.scan.talk.format {
         Format::Text => render::survey::write(&mut out, &report)?,

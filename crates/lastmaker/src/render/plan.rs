@@ -25,6 +25,9 @@ fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
         .iter()
         .filter(|r| r.standing == Standing::ToMove);
     let mut remarks = format!("{}, {}", file.format, file.encoding);
+    if let Some(broke) = file.references.iter().find_map(|reference| reference.broke) {
+        remarks.push_str(&format!(", breaks the grammar of {broke}"));
+    }
     if file.read_only {
         remarks.push_str(", read-only and stays so");
     }

@@ -4,13 +4,13 @@ use crate::layer::{Edit, Edits, Unfit, splice};
 use crate::place::{Finder, Found, MOST_FINDS, Place, Root};
 use crate::report::{Marks, Notice, Standing};
 use crate::resolve::Suggestion;
-use crate::scan::{Document, SitePassage};
+use crate::scan::{Document, Reading, SitePassage};
 use crate::sheet::{Decision, Sheet};
 use crate::text::Encoding;
 
 use super::collision::withdraw_collisions;
 use super::excerpt::{Excerpt, excerpt};
-use super::intent::{Intent, intend};
+use super::intent::{Intent, Mood, intend};
 use super::proof::{Flaw, Proof, prove};
 use super::unfit::{effective, withdraw_unfit};
 
@@ -19,8 +19,10 @@ use super::unfit::{effective, withdraw_unfit};
 pub struct PlanOptions<'a> {
     /// The moves.
     pub sheet: &'a Sheet,
-    /// The encoding that eight-bit text is said to be in.
-    pub encoding: Option<Encoding>,
+    /// What the technician says of documents that do not show it themselves.
+    pub reading: Reading,
+    /// Whether what is evidently mistyped is put right.
+    pub repair: bool,
 }
 
 /// One reference of a document and what becomes of it.
@@ -117,7 +119,7 @@ pub fn plan(
         variables: &sheet.variables,
     };
     let mut count = 0;
-    let (sites, well_formed) = document.sites(finder, |found, content| {
+    let (sites, grammar) = document.sites(finder, |found, content| {
         let touched = !matches!(sheet.decide(found, content), Decision::Elsewhere);
         count += usize::from(touched);
         touched
@@ -131,13 +133,18 @@ pub fn plan(
             left: Some(too_many()),
         };
     }
+    let mood = Mood {
+        sealed: document.sealed,
+        broke: document.broke,
+        repair: options.repair,
+    };
     let mut intents: Vec<Vec<Option<Intent>>> = sites
         .iter()
         .map(|site| {
             let content = site.chain.content(document.raw(&site.span));
             site.finds
                 .iter()
-                .map(|found| intend(site, found, content, sheet))
+                .map(|found| intend(site, found, content, sheet, mood))
                 .collect()
         })
         .collect();
@@ -170,9 +177,9 @@ pub fn plan(
         match prove(
             &Proof {
                 old: document,
-                well_formed,
+                grammar,
                 file_name,
-                forced: options.encoding,
+                reading: options.reading,
                 sites: &sites,
                 intents: &intents,
                 finder,

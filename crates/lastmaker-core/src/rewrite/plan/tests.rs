@@ -17,14 +17,15 @@ const HERBARIUM: &[&str] = &[
 ];
 
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
-    let document = Document::open(bytes, name, None).unwrap();
+    let document = Document::open(bytes, name, Reading::default()).unwrap();
     plan(
         &document,
         bytes,
         name,
         PlanOptions {
             sheet,
-            encoding: None,
+            reading: Reading::default(),
+            repair: false,
         },
     )
 }
@@ -630,8 +631,8 @@ proptest! {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
         let sheet = sheet(moves);
-        let Some(document) = Document::open(&bytes, name, None) else { return Ok(()) };
-        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, encoding: None });
+        let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
+        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
         let Some(new) = plan.new else { return Ok(()) };
         prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
         prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
@@ -667,7 +668,7 @@ proptest! {
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
-        prop_assume!(Document::open(&bytes, name, None).is_some());
+        prop_assume!(Document::open(&bytes, name, Reading::default()).is_some());
         let back: Vec<String> = HERBARIUM
             .iter()
             .filter_map(|one| one.split_once('='))
@@ -695,8 +696,8 @@ proptest! {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
         let sheet = sheet(HERBARIUM);
-        let Some(document) = Document::open(&bytes, name, None) else { return Ok(()) };
-        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, encoding: None });
+        let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
+        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
         if !plan.references.is_empty() {
             use crate::scan::Sieve;
             prop_assert!(Sieve::must_read(&bytes) || Sieve::new(&sheet, thorough).lets_through(&bytes));
@@ -708,7 +709,7 @@ proptest! {
     fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), name in "(a.json|a.reg|a.txt)", head in 0usize..4) {
         let mut all = [b"".as_slice(), b"REGEDIT4\r\n", b"{\"a\": \"D:\\\\Herbarium", b"\xff\xfeD\0:\0\\\0"][head].to_vec();
         all.extend(bytes);
-        if Document::open(&all, &name, None).is_some() {
+        if Document::open(&all, &name, Reading::default()).is_some() {
             let plan = planned(&all, &name, &sheet(HERBARIUM));
             prop_assert!(plan.new.is_none() || !plan.edits.is_empty());
         }

@@ -1,0 +1,781 @@
+//! Strings in which a mark, mostly a backslash, begins an escape: one table of dialects, one
+//! layer that reads and writes them all.
+
+mod dialects;
+
+pub use dialects::*;
+
+use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::place::OPAQUE;
+
+/// What the mark means before a letter that the dialect does not know.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unknown {
+    /// The string breaks the grammar.
+    Malformed,
+    /// The letter stands for itself and the mark for nothing.
+    Drops,
+    /// Both stand for themselves.
+    Keeps,
+}
+
+/// How a letter outside ASCII is written where a document escapes such letters.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Letters {
+    /// As it is, always.
+    Raw,
+    /// `\uXXXX`, two of them beyond the first plane.
+    Utf16,
+    /// `\uXXXX`, and `\UXXXXXXXX` beyond the first plane.
+    Scalar,
+    /// `\xXX`, then as `Scalar`.
+    ShortScalar,
+    /// `\xX…`, as many digits as it takes, in UTF-16 units.
+    Greedy,
+}
+
+/// One dialect of escapes.
+#[derive(Debug)]
+pub struct Escapes {
+    /// What a person calls such a string, in lower case but for names.
+    pub name: &'static str,
+    /// What begins an escape.
+    pub mark: u8,
+    /// Letters behind the mark, and what they stand for.
+    pub simple: &'static [(u8, char)],
+    /// Whether `\xXX` is read, and whether its digits are bytes of UTF-8, not a letter.
+    pub hex: Hex,
+    /// Whether `\uXXXX` is read.
+    pub unicode4: bool,
+    /// Whether `\UXXXXXXXX` is read.
+    pub unicode8: bool,
+    /// Whether `\u{X…}` is read.
+    pub braces: bool,
+    /// Whether up to three digits behind the mark are a byte, and in which base; 0 if not.
+    pub digits: u32,
+    /// What other letters mean.
+    pub unknown: Unknown,
+    /// What must be escaped beside the mark; each stands among `simple` or is kept by
+    /// [`Unknown::Drops`].
+    pub escaped: &'static str,
+    /// Whether a mark before a line's end joins the lines, blanks of the next one dropped.
+    pub joins_lines: bool,
+    /// How letters outside ASCII are escaped.
+    pub letters: Letters,
+}
+
+/// What `\x` means.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Hex {
+    /// Nothing.
+    None,
+    /// Two digits are a letter of the first 256.
+    Letter,
+    /// Two digits are a byte of UTF-8.
+    Byte,
+    /// Digits to the last are a unit of UTF-16.
+    Greedy,
+}
+
+/// How a document writes what it need not escape.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Style {
+    /// Whether `/` is escaped.
+    pub slash: bool,
+    /// Whether letters outside ASCII are escaped.
+    pub letters: bool,
+    /// Whether the hex digits of escapes are in upper case.
+    pub upper_hex: bool,
+    /// Whether the mark is doubled where it would mean itself anyway.
+    pub mark: bool,
+    /// Whether a colon is escaped.
+    pub colon: bool,
+}
+
+impl Style {
+    /// Reads the style from the raw text of a document; `fallback` where it has no example.
+    pub fn of(raw: &str, escapes: &Escapes, fallback: Self) -> Self {
+        let bytes = raw.as_bytes();
+        let (mut escaped, mut plain_letters) = (0usize, 0usize);
+        let (mut upper, mut lower) = (0usize, 0usize);
+        let (mut slashes, mut escaped_slashes) = (0usize, 0usize);
+        let (mut marks, mut doubled) = (0usize, 0usize);
+        let (mut colons, mut escaped_colons) = (0usize, 0usize);
+        let colon_matters = escapes.simple.iter().any(|(letter, _)| *letter == b':');
+        let third = if colon_matters { b':' } else { b'/' };
+        let mut at = 0;
+        while let Some(next) = memchr::memchr3(escapes.mark, b'/', third, &bytes[at..]) {
+            let here = at + next;
+            plain_letters += letters(&raw[at..here]);
+            at = here + 1;
+            match bytes[here] {
+                b'/' => {
+                    slashes += 1;
+                    continue;
+                }
+                b':' => {
+                    colons += 1;
+                    continue;
+                }
+                _ => {}
+            }
+            match bytes.get(here + 1) {
+                Some(b'/') => {
+                    escaped_slashes += 1;
+                    at = here + 2;
+                }
+                Some(b':') => {
+                    escaped_colons += 1;
+                    at = here + 2;
+                }
+                Some(b'u' | b'U' | b'x') => {
+                    if let Some(Unit::Letter(letter, width)) = escapes.escape(&bytes[here..]) {
+                        escaped += usize::from(!letter.is_ascii());
+                        let text = bytes.get(here + 2..here + width).unwrap_or(b"");
+                        upper += text.iter().filter(|b| b.is_ascii_uppercase()).count();
+                        lower += text.iter().filter(|b| b.is_ascii_lowercase()).count();
+                        at = here + width;
+                    }
+                }
+                // The escaped mark is no escape of what follows it.
+                Some(letter) if *letter == escapes.mark => {
+                    doubled += 1;
+                    at = here + 2;
+                }
+                Some(b'"') => at = here + 2,
+                _ => marks += 1,
+            }
+        }
+        plain_letters += letters(&raw[at..]);
+        Self {
+            slash: choose(escaped_slashes, slashes, fallback.slash),
+            letters: choose(escaped, plain_letters, fallback.letters),
+            upper_hex: choose(upper, lower, fallback.upper_hex),
+            mark: choose(doubled, marks, fallback.mark),
+            colon: choose(escaped_colons, colons, fallback.colon),
+        }
+    }
+}
+
+fn choose(yes: usize, no: usize, fallback: bool) -> bool {
+    if yes + no == 0 { fallback } else { yes > no }
+}
+
+fn letters(text: &str) -> usize {
+    if text.is_ascii() {
+        return 0;
+    }
+    text.chars()
+        .filter(|c| !c.is_ascii() && *c != OPAQUE)
+        .count()
+}
+
+fn hex(bytes: &[u8], count: usize) -> Option<u32> {
+    let digits = bytes.get(..count)?;
+    digits.iter().try_fold(0u32, |value, digit| {
+        value
+            .checked_mul(16)?
+            .checked_add((*digit as char).to_digit(16)?)
+    })
+}
+
+/// What stands at the start of some text.
+enum Unit {
+    /// A letter, and how wide it stands.
+    Letter(char, usize),
+    /// Nothing: lines joined, so wide.
+    Nothing(usize),
+}
+
+impl Escapes {
+    /// Whether every escape of `raw` is one of this dialect.
+    pub fn is_sound(&self, raw: &str) -> bool {
+        let bytes = raw.as_bytes();
+        let mut at = 0;
+        while let Some(next) = memchr::memchr(self.mark, &bytes[at..]) {
+            at += next;
+            at += match self.escape(&bytes[at..]) {
+                Some(Unit::Letter(_, width) | Unit::Nothing(width)) => width,
+                None => return false,
+            };
+        }
+        true
+    }
+
+    /// The escape at the start of `bytes`, which begin with the mark. A lone surrogate and a
+    /// byte that is no text are opaque.
+    fn escape(&self, bytes: &[u8]) -> Option<Unit> {
+        let unknown = || match self.unknown {
+            Unknown::Malformed => None,
+            Unknown::Keeps => Some(Unit::Letter(self.mark as char, 1)),
+            Unknown::Drops => {
+                let rest = std::str::from_utf8(bytes.get(1..5.min(bytes.len()))?)
+                    .or_else(|e| std::str::from_utf8(&bytes[1..1 + e.valid_up_to()]))
+                    .ok()?;
+                let letter = rest.chars().next()?;
+                Some(Unit::Letter(letter, 1 + letter.len_utf8()))
+            }
+        };
+        let Some(&letter) = bytes.get(1) else {
+            return match self.unknown {
+                Unknown::Malformed => None,
+                _ => Some(Unit::Letter(self.mark as char, 1)),
+            };
+        };
+        if self.joins_lines && matches!(letter, b'\n' | b'\r') {
+            let end = if bytes[1..].starts_with(b"\r\n") {
+                3
+            } else {
+                2
+            };
+            let blanks = bytes[end..]
+                .iter()
+                .take_while(|b| matches!(b, b' ' | b'\t'))
+                .count();
+            return Some(Unit::Nothing(end + blanks));
+        }
+        if letter == b'u' && self.braces && bytes.get(2) == Some(&b'{') {
+            let close = bytes[3..].iter().take(9).position(|b| *b == b'}')?;
+            let letter = char::from_u32(hex(&bytes[3..], close)?).unwrap_or(OPAQUE);
+            return Some(Unit::Letter(letter, close + 4));
+        }
+        if letter == b'u' && self.unicode4 {
+            return match utf16_escape(bytes) {
+                Some((letter, width)) => Some(Unit::Letter(letter, width)),
+                None => unknown(),
+            };
+        }
+        if letter == b'U' && self.unicode8 {
+            return match hex(&bytes[2..], 8) {
+                Some(value) => Some(Unit::Letter(char::from_u32(value).unwrap_or(OPAQUE), 10)),
+                None => unknown(),
+            };
+        }
+        if letter == b'x' && self.hex != Hex::None {
+            return match self.hex_escape(bytes) {
+                Some((letter, width)) => Some(Unit::Letter(letter, width)),
+                None => unknown(),
+            };
+        }
+        if let Some((_, letter)) = self.simple.iter().find(|(known, _)| *known == letter) {
+            // A digit behind `\0` makes it a number in another base.
+            let number = letter == &'\0' && bytes.get(2).is_some_and(u8::is_ascii_digit);
+            if !number || self.digits == 0 {
+                return Some(Unit::Letter(*letter, 2));
+            }
+        }
+        if self.digits > 0 && (letter as char).is_digit(self.digits) {
+            return self
+                .byte_escape(bytes)
+                .map(|(letter, width)| Unit::Letter(letter, width));
+        }
+        unknown()
+    }
+
+    fn hex_escape(&self, bytes: &[u8]) -> Option<(char, usize)> {
+        match self.hex {
+            Hex::Byte => self.byte_escape(bytes),
+            Hex::Letter => Some((char::from_u32(hex(&bytes[2..], 2)?)?, 4)),
+            _ => {
+                let digits = bytes[2..]
+                    .iter()
+                    .take(6)
+                    .take_while(|b| b.is_ascii_hexdigit())
+                    .count();
+                let first = hex(&bytes[2..], digits.max(1))?;
+                let end = 2 + digits;
+                if let 0xD800..0xDC00 = first
+                    && bytes.get(end..end + 2) == Some(br"\x")
+                    && let Some(second @ 0xDC00..0xE000) = hex(&bytes[end + 2..], 4)
+                {
+                    return Some((surrogates(first, second)?, end + 6));
+                }
+                Some((char::from_u32(first).unwrap_or(OPAQUE), end))
+            }
+        }
+    }
+
+    /// One byte of an escape by number, and how wide it stands.
+    fn byte_at(&self, bytes: &[u8]) -> Option<(u8, usize)> {
+        if *bytes.first()? != self.mark {
+            return None;
+        }
+        if bytes.get(1) == Some(&b'x') && self.hex == Hex::Byte {
+            return Some((hex(&bytes[2..], 2)? as u8, 4));
+        }
+        if self.digits == 0 {
+            return None;
+        }
+        let (mut value, mut width) = (0u32, 1);
+        for digit in bytes[1..].iter().take(3) {
+            let Some(digit) = (*digit as char).to_digit(self.digits) else {
+                break;
+            };
+            value = value * self.digits + digit;
+            width += 1;
+        }
+        (width > 1).then(|| (u8::try_from(value).unwrap_or(0xFF), width))
+    }
+
+    /// A letter that is written by its number or by the numbers of its bytes.
+    fn byte_escape(&self, bytes: &[u8]) -> Option<(char, usize)> {
+        let (first, width) = self.byte_at(bytes)?;
+        if first < 0x80 {
+            return Some((first as char, width));
+        }
+        if self.hex == Hex::Letter {
+            return Some((first as char, width));
+        }
+        let mut text = vec![first];
+        let mut end = width;
+        while text.len() < 4 {
+            let Some((next, width)) = self.byte_at(&bytes[end..]) else {
+                break;
+            };
+            text.push(next);
+            end += width;
+            if let Ok(letter) = std::str::from_utf8(&text) {
+                return Some((letter.chars().next()?, end));
+            }
+        }
+        Some((OPAQUE, width))
+    }
+
+    fn simple_for(&self, letter: char) -> Option<u8> {
+        self.simple
+            .iter()
+            .find(|(_, known)| *known == letter)
+            .map(|(code, _)| *code)
+    }
+
+    /// Writes `text` as this dialect and `style` have it.
+    fn encode(&self, text: &str, style: Style) -> String {
+        let mark = self.mark as char;
+        let mut raw = String::with_capacity(text.len());
+        let mut behind_greedy = false;
+        let mut letters = text.chars().peekable();
+        while let Some(letter) = letters.next() {
+            let after_greedy = std::mem::take(&mut behind_greedy);
+            if letter == mark {
+                let follows = letters.peek().copied();
+                let means_itself = self.unknown == Unknown::Keeps
+                    && !style.mark
+                    && follows.is_some_and(|next| self.would_keep(next, style));
+                raw.push(mark);
+                if !means_itself {
+                    raw.push(mark);
+                }
+            } else if self.escaped.contains(letter)
+                || (letter == '/' && style.slash)
+                || (letter == ':' && style.colon)
+            {
+                raw.push(mark);
+                raw.push(self.simple_for(letter).map_or(letter, char::from));
+            } else if letter.is_ascii_control() {
+                match self.simple_for(letter) {
+                    Some(code) => {
+                        raw.push(mark);
+                        raw.push(code as char);
+                    }
+                    None => self.push_number(&mut raw, letter, style),
+                }
+            } else if (!letter.is_ascii() && style.letters && self.letters != Letters::Raw)
+                || (after_greedy && letter.is_ascii_hexdigit())
+            {
+                self.push_number(&mut raw, letter, style);
+                behind_greedy = self.letters == Letters::Greedy;
+            } else {
+                raw.push(letter);
+            }
+        }
+        raw
+    }
+
+    /// Whether the mark before `next` means itself where unknown escapes are kept.
+    fn would_keep(&self, next: char, style: Style) -> bool {
+        if !next.is_ascii() {
+            return !style.letters || self.letters == Letters::Raw;
+        }
+        if next.is_ascii_control() || self.escaped.contains(next) {
+            return false;
+        }
+        let byte = next as u8;
+        let known = self.simple.iter().any(|(code, _)| *code == byte)
+            || (byte == b'x' && self.hex != Hex::None)
+            || (byte == b'u' && (self.unicode4 || self.braces))
+            || (byte == b'U' && self.unicode8)
+            || (self.digits > 0 && next.is_digit(self.digits));
+        !known
+    }
+
+    /// Writes a letter by its number.
+    fn push_number(&self, raw: &mut String, letter: char, style: Style) {
+        let mark = self.mark as char;
+        let value = letter as u32;
+        let mut number = |kind: char, value: u32, width: usize| {
+            let digits = if style.upper_hex {
+                format!("{value:0width$X}")
+            } else {
+                format!("{value:0width$x}")
+            };
+            raw.push(mark);
+            raw.push(kind);
+            raw.push_str(&digits);
+        };
+        let mut units = [0; 2];
+        match self.letters {
+            Letters::Utf16 => {
+                for unit in letter.encode_utf16(&mut units) {
+                    number('u', u32::from(*unit), 4);
+                }
+            }
+            Letters::Greedy => {
+                for unit in letter.encode_utf16(&mut units) {
+                    number('x', u32::from(*unit), 1);
+                }
+            }
+            Letters::ShortScalar if value < 0x100 => number('x', value, 2),
+            Letters::Scalar | Letters::ShortScalar if value > 0xFFFF => number('U', value, 8),
+            Letters::Scalar | Letters::ShortScalar => number('u', value, 4),
+            Letters::Raw => raw.push(letter),
+        }
+    }
+}
+
+fn surrogates(first: u32, second: u32) -> Option<char> {
+    char::from_u32(0x10000 + ((first - 0xD800) << 10) + (second - 0xDC00))
+}
+
+/// `\uXXXX`, with its second half where it is the first of a pair.
+fn utf16_escape(bytes: &[u8]) -> Option<(char, usize)> {
+    let first = hex(&bytes[2..], 4)?;
+    if let Some(letter) = char::from_u32(first) {
+        return Some((letter, 6));
+    }
+    let second = bytes
+        .get(6..)
+        .and_then(|rest| rest.strip_prefix(br"\u"))
+        .and_then(|rest| hex(rest, 4));
+    if let (0xD800..0xDC00, Some(second @ 0xDC00..0xE000)) = (first, second) {
+        return Some((surrogates(first, second)?, 12));
+    }
+    Some((OPAQUE, 6))
+}
+
+/// The text between the quotes of a string with escapes.
+#[derive(Debug)]
+pub struct Escaped {
+    /// The dialect.
+    pub escapes: &'static Escapes,
+    /// The style of the document around it, for what the string itself does not show.
+    pub document: Style,
+}
+
+impl Layer for Escaped {
+    fn name(&self) -> &'static str {
+        self.escapes.name
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let mark = self.escapes.mark;
+        let mut content = Vec::with_capacity(outer.len());
+        let mut map = MapBuilder::default();
+        let mut at = 0;
+        while at < outer.len() {
+            if outer[at] != mark {
+                let plain = memchr::memchr(mark, &outer[at..]).unwrap_or(outer.len() - at);
+                for offset in at..at + plain {
+                    map.unit(1, offset..offset + 1);
+                }
+                content.extend_from_slice(&outer[at..at + plain]);
+                at += plain;
+                continue;
+            }
+            match self.escapes.escape(&outer[at..]) {
+                Some(Unit::Letter(letter, width)) => {
+                    let mut room = [0; 4];
+                    let text = letter.encode_utf8(&mut room);
+                    content.extend_from_slice(text.as_bytes());
+                    map.unit(text.len(), at..at + width);
+                    at += width;
+                }
+                Some(Unit::Nothing(width)) => at += width,
+                None => {
+                    return Err(Malformed {
+                        what: "an escape that means nothing",
+                        at,
+                    });
+                }
+            }
+        }
+        Ok(Opened {
+            content,
+            map: map.finish(outer.len()),
+        })
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        lift_each(outer, opened, inner, |with, stood| {
+            let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
+            let stood = std::str::from_utf8(stood).map_err(|_| Unfit::InsideUnit)?;
+            let style = Style::of(stood, self.escapes, self.document);
+            Ok(self.escapes.encode(with, style).into_bytes())
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layer::{Edit, splice};
+    use proptest::prelude::*;
+
+    fn json(document: Style) -> Escaped {
+        Escaped {
+            escapes: &JSON,
+            document,
+        }
+    }
+
+    const ALL: [&Escapes; 18] = [
+        &JSON,
+        &REGISTRY,
+        &JAVASCRIPT,
+        &C,
+        &PYTHON,
+        &LUA,
+        &TOML_BASIC,
+        &YAML_DOUBLE,
+        &PROPERTIES,
+        &HEX_SETTINGS,
+        &SHELL_DOUBLE,
+        &SHELL_WORD,
+        &POWERSHELL,
+        &SQL,
+        &LISP,
+        &KEY_VALUES,
+        &PHP_SINGLE,
+        &PHP_DOUBLE,
+    ];
+
+    fn replaced(raw: &str, old: &str, new: &str, document: Style) -> String {
+        replaced_in(&json(document), raw, old, new)
+    }
+
+    fn replaced_in(layer: &Escaped, raw: &str, old: &str, new: &str) -> String {
+        let opened = layer.open(raw.as_bytes()).unwrap();
+        let content = std::str::from_utf8(&opened.content).unwrap().to_owned();
+        let at = content.find(old).unwrap();
+        let edit = Edit {
+            span: at..at + old.len(),
+            with: new.as_bytes().to_vec(),
+        };
+        let edits = layer
+            .lift(raw.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
+            .unwrap();
+        String::from_utf8(splice(raw.as_bytes(), &edits)).unwrap()
+    }
+
+    #[test]
+    fn edits_are_escaped_like_what_they_replace() {
+        let plain = Style::default();
+        let escaping = Style {
+            letters: true,
+            ..plain
+        };
+        let cases = [
+            (
+                r"D:\\Herb\\x",
+                r"D:\Herb",
+                r"H:\Col\Herb",
+                plain,
+                r"H:\\Col\\Herb\\x",
+            ),
+            (
+                r"D:\/Herb\/x",
+                "D:/Herb",
+                "H:/Col/Herb",
+                plain,
+                r"H:\/Col\/Herb\/x",
+            ),
+            (r"D:/Herb/x", "D:/Herb", "H:/Col", plain, "H:/Col/x"),
+            (
+                r"D:\\Gr\u00F6n\\x",
+                "D:\\Gr\u{f6}n",
+                "H:\\K\u{e4}se",
+                plain,
+                r"H:\\K\u00E4se\\x",
+            ),
+            (
+                "D:\\\\Gr\u{f6}n\\\\x",
+                "D:\\Gr\u{f6}n",
+                "H:\\K\u{e4}se",
+                escaping,
+                "H:\\\\K\u{e4}se\\\\x",
+            ),
+            (
+                r"D:\\Herb\\x",
+                r"D:\Herb",
+                "H:\\K\u{e4}se",
+                escaping,
+                r"H:\\K\u00e4se\\x",
+            ),
+            (
+                r"D:\\Herb",
+                r"D:\Herb",
+                "H:\\\u{1f33f}",
+                escaping,
+                r"H:\\\ud83c\udf3f",
+            ),
+            (
+                r#"-d D:\\Herb"#,
+                r"D:\Herb",
+                r#""H:\a b""#,
+                plain,
+                r#"-d \"H:\\a b\""#,
+            ),
+        ];
+        for (raw, old, new, document, expected) in cases {
+            assert_eq!(replaced(raw, old, new, document), expected, "{raw}");
+        }
+    }
+
+    #[test]
+    fn what_escapes_nothing_is_malformed() {
+        for raw in [r"D:\Herbarium", r"x\", r"\u12", r"\x41"] {
+            assert!(
+                json(Style::default()).open(raw.as_bytes()).is_err(),
+                "{raw}"
+            );
+        }
+        let lone = json(Style::default()).open(br"\ud800x").unwrap();
+        assert_eq!(lone.content, format!("{OPAQUE}x").as_bytes());
+    }
+
+    #[test]
+    fn each_dialect_writes_its_own_way() {
+        let cases: [(&'static Escapes, &str, &str, &str, &str); 20] = [
+            (
+                &REGISTRY,
+                r#"\"D:\\H\\v\" -d"#,
+                r"D:\H",
+                r"H:\C",
+                r#"\"H:\\C\\v\" -d"#,
+            ),
+            (
+                &PROPERTIES,
+                r"D\:\\H\\x",
+                r"D:\H",
+                "H:\\C\u{e4}",
+                "H\\:\\\\C\u{e4}\\\\x",
+            ),
+            (
+                &PROPERTIES,
+                r"D:/H\u00e9/x",
+                "D:/H\u{e9}",
+                "H:/C\u{e4}",
+                r"H:/C\u00e4/x",
+            ),
+            (
+                &HEX_SETTINGS,
+                r"D:/H\xe9/x",
+                "D:/H\u{e9}",
+                "H:/\u{e4}b",
+                r"H:/\xe4\x62/x",
+            ),
+            (&HEX_SETTINGS, r"D:\\H\\x", r"D:\H", r"H:\C", r"H:\\C\\x"),
+            (&SHELL_DOUBLE, r"D:\Hx\y", r"D:\Hx", r"H:\$C", r"H:\\\$C\y"),
+            (&SHELL_DOUBLE, r"D:\Hx\y", r"D:\Hx", r"H:\C d", r"H:\C d\y"),
+            (&SHELL_DOUBLE, r"D:\\H\\y", r"D:\H", r"H:\C", r"H:\\C\\y"),
+            (
+                &SHELL_WORD,
+                "/mnt/d/H/x",
+                "/mnt/d/H",
+                "/srv/my files",
+                r"/srv/my\ files/x",
+            ),
+            (&SHELL_WORD, r"/a\ b/x", "/a b", "/c d's", r"/c\ d\'s/x"),
+            (&POWERSHELL, r"D:\H`$x\y", "D:\\H$x", "H:\\C$", "H:\\C`$\\y"),
+            (&SQL, r"D:\\H\\y", r"D:\H", r"H:\o'x", r"H:\\o\'x\\y"),
+            (
+                &PYTHON,
+                r"D:\\H\xe9\\y",
+                "D:\\H\u{e9}",
+                "H:\\\u{e4}",
+                r"H:\\\xe4\\y",
+            ),
+            (
+                &LUA,
+                r"D:\\H\195\164\\y",
+                "D:\\H\u{e4}",
+                r"H:\C",
+                r"H:\\C\\y",
+            ),
+            (&C, r"D:\\H\303\251\\y", "D:\\H\u{e9}", r"H:\C", r"H:\\C\\y"),
+            (
+                &JAVASCRIPT_SINGLE,
+                r"D:\\H\\y",
+                r"D:\H",
+                r"H:\o'x",
+                r"H:\\o\'x\\y",
+            ),
+            (
+                &JAVASCRIPT_TEMPLATE,
+                r"D:\\H\\y",
+                r"D:\H",
+                r"H:\${x",
+                r"H:\\\${x\\y",
+            ),
+            (&PHP_SINGLE, r"D:\H\y", r"D:\H", r"H:\C", r"H:\C\y"),
+            (&DESKTOP, r"D:\\H\\y", r"D:\H", r"H:\C d", r"H:\\C d\\y"),
+            (
+                &TOML_BASIC,
+                "D:\\\\H\\u00e9\\\\y",
+                "D:\\H\u{e9}",
+                "H:\\\u{e4}",
+                r"H:\\\u00e4\\y",
+            ),
+        ];
+        for (escapes, raw, old, new, expected) in cases {
+            let layer = Escaped {
+                escapes,
+                document: Style::default(),
+            };
+            assert_eq!(
+                replaced_in(&layer, raw, old, new),
+                expected,
+                "{}: {raw}",
+                escapes.name
+            );
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn decoding_undoes_encoding(
+            text in "\\PC{0,12}|[D:\\\\/ xnu0-9a-f'\"$`\u{e4}]{0,12}", slash: bool, letters: bool, upper_hex: bool, mark: bool, colon: bool,
+        ) {
+            for escapes in ALL {
+                let style = Style {
+                    slash: slash && escapes.simple.iter().any(|(code, _)| *code == b'/'),
+                    letters, upper_hex, mark,
+                    colon: colon && escapes.simple.iter().any(|(code, _)| *code == b':'),
+                };
+                let raw = escapes.encode(&text, style);
+                let opened = Escaped { escapes, document: style }.open(raw.as_bytes()).unwrap();
+                prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text.clone(), "{}: {}", escapes.name, raw);
+            }
+            let raw = JSON.encode(&text, Style { slash, letters, upper_hex, ..Style::default() });
+            let read: String = serde_json::from_str(&format!("\"{raw}\"")).unwrap();
+            prop_assert_eq!(read, text);
+        }
+
+        #[test]
+        fn any_raw_text_opens_or_is_refused(raw in "[\\\\xuU{}0-9a-f\"'n\r\n`\u{e4}]{0,20}") {
+            for escapes in ALL {
+                let opened = Escaped { escapes, document: Style::default() }.open(raw.as_bytes());
+                prop_assert_eq!(opened.is_ok(), escapes.is_sound(&raw), "{}", escapes.name);
+            }
+        }
+    }
+}

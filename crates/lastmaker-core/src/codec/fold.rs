@@ -1,0 +1,116 @@
+//! Scalars that run over several lines (YAML 1.2.2, 6.5): a line's end within one is a blank.
+
+use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
+use crate::place::OPAQUE;
+
+use super::doubled::first_letter;
+
+/// A flow or plain scalar as it stands, its lines not joined yet.
+#[derive(Debug)]
+pub struct Fold {
+    /// Whether a backslash before a line's end is an escape, and left for the next layer.
+    pub escapes: bool,
+    /// Whether the scalar has no quotes, and stands in brackets.
+    pub plain: Option<Brackets>,
+}
+
+/// Whether a plain scalar stands in brackets, where more letters end it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Brackets {
+    /// It does.
+    Inside,
+    /// It does not.
+    Outside,
+}
+
+impl Layer for Fold {
+    fn name(&self) -> &'static str {
+        if self.plain.is_some() {
+            "YAML plain scalar"
+        } else {
+            "YAML quoted scalar"
+        }
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let whole = outer.len();
+        Ok(open_units(outer, |rest| {
+            let at = whole - rest.len();
+            let blanks = |bytes: &[u8]| {
+                bytes
+                    .iter()
+                    .take_while(|b| matches!(b, b' ' | b'\t'))
+                    .count()
+            };
+            let before = blanks(rest);
+            let backslashes = outer[..at]
+                .iter()
+                .rev()
+                .take_while(|b| **b == b'\\')
+                .count();
+            let escaped = self.escapes && backslashes % 2 == 1;
+            if matches!(rest.get(before), Some(b'\r' | b'\n')) && !escaped {
+                let mut end = before;
+                let mut lines = 0;
+                while let Some(b'\r' | b'\n') = rest.get(end) {
+                    end += if rest[end..].starts_with(b"\r\n") {
+                        2
+                    } else {
+                        1
+                    };
+                    end += blanks(&rest[end..]);
+                    lines += 1;
+                }
+                return (if lines == 1 { ' ' } else { '\n' }, end);
+            }
+            let letter = first_letter(rest);
+            (letter.unwrap_or(OPAQUE), letter.map_or(1, char::len_utf8))
+        }))
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        lift_each(outer, opened, inner, |with, _| {
+            let text = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
+            if let Some(brackets) = self.plain {
+                let bad = text.contains(" #")
+                    || text.contains(": ")
+                    || (brackets == Brackets::Inside && text.contains([',', '[', ']', '{', '}']));
+                if bad {
+                    return Err(Unfit::NotWritable {
+                        what: "a plain YAML scalar would end inside of the new place; put it in quotes",
+                    });
+                }
+            }
+            Ok(with.to_vec())
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_are_joined_by_blanks() {
+        let cases = [
+            (false, "D:\\My\n  Data\\x", r"D:\My Data\x"),
+            (false, "a  \r\n\tb", "a b"),
+            (false, "a\n\n  b", "a\nb"),
+            (true, "a\\\n  b", "a\\\n  b"),
+            (true, "a\\\\\n  b", "a\\\\ b"),
+        ];
+        for (escapes, outer, content) in cases {
+            let opened = Fold {
+                escapes,
+                plain: None,
+            }
+            .open(outer.as_bytes())
+            .unwrap();
+            assert_eq!(
+                String::from_utf8(opened.content).unwrap(),
+                content,
+                "{outer:?}"
+            );
+        }
+    }
+}

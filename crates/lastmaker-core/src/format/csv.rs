@@ -1,0 +1,197 @@
+//! Tables as text: fields parted by commas, semicolons, tabs or bars, in quotes where they
+//! need them (RFC 4180).
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Role, Step};
+use crate::codec::{BAR_FIELD, Bare, BareText, CSV_FIELD, CSV_FIELD_SEMICOLON, Doubled, TSV_FIELD};
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// Tables as text.
+pub(super) struct Table;
+
+impl Format for Table {
+    fn name(&self) -> &'static str {
+        "csv"
+    }
+
+    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+        let named = [".csv", ".tsv", ".tab"]
+            .iter()
+            .any(|suffix| file_name.ends_with(suffix));
+        if named {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let (delimiter, bare) = delimiter_of(text);
+        let quoted: Layers = Arc::new([Arc::new(Doubled('"')) as Arc<dyn Layer>]);
+        let bare: Layers = Arc::new([Arc::new(BareText(bare)) as Arc<dyn Layer>]);
+        let mut columns: Vec<String> = Vec::new();
+        let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
+        let bytes = text.as_bytes();
+        let mut grammar = Grammar::Kept;
+        while at <= bytes.len() {
+            let (span, is_quoted, end) = match field_at(text, at, delimiter) {
+                Some(field) => field,
+                None => {
+                    grammar = Grammar::Broken;
+                    (at..bytes.len(), false, bytes.len())
+                }
+            };
+            if row == 0 {
+                columns.push(text[span.clone()].to_owned());
+            }
+            if !span.is_empty() {
+                let name = columns.get(column).cloned().unwrap_or_default();
+                let site = [Step::Index(row), Step::Key(name.clone())];
+                each(Passage {
+                    span,
+                    layers: if is_quoted { &quoted } else { &bare },
+                    role: Role::Value,
+                    hint: if row == 0 {
+                        Hint::for_name()
+                    } else {
+                        Hint::for_value(&name)
+                    },
+                    site: &site,
+                });
+            }
+            match bytes.get(end) {
+                Some(b'\r' | b'\n') => {
+                    (row, column) = (row + 1, 0);
+                    at = end
+                        + if bytes[end..].starts_with(b"\r\n") {
+                            2
+                        } else {
+                            1
+                        };
+                    if at == bytes.len() {
+                        break;
+                    }
+                }
+                Some(_) => {
+                    column += 1;
+                    at = end + 1;
+                }
+                None => break,
+            }
+        }
+        grammar
+    }
+}
+
+/// The field at `at`: its inside, whether it stands in quotes, and where it is over.
+fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, bool, usize)> {
+    let bytes = text.as_bytes();
+    let is_end = |b: u8| b == delimiter || b == b'\n' || b == b'\r';
+    if bytes.get(at) != Some(&b'"') {
+        let length = bytes[at..].iter().position(|b| is_end(*b));
+        let end = length.map_or(bytes.len(), |length| at + length);
+        return Some((at..end, false, end));
+    }
+    let mut end = at + 1;
+    loop {
+        end += memchr::memchr(b'"', &bytes[end..])?;
+        if bytes.get(end + 1) == Some(&b'"') {
+            end += 2;
+            continue;
+        }
+        let over = end + 1;
+        let closed = bytes.get(over).is_none_or(|b| is_end(*b));
+        return closed.then_some((at + 1..end, true, over));
+    }
+}
+
+/// The delimiter of the first line that stands outside of quotes most often.
+fn delimiter_of(text: &str) -> (u8, &'static Bare) {
+    let choices: [(u8, &'static Bare); 4] = [
+        (b',', &CSV_FIELD),
+        (b';', &CSV_FIELD_SEMICOLON),
+        (b'\t', &TSV_FIELD),
+        (b'|', &BAR_FIELD),
+    ];
+    let mut quoted = false;
+    let mut counts = [0usize; 4];
+    for byte in text.bytes() {
+        match byte {
+            b'"' => quoted = !quoted,
+            b'\n' if !quoted => break,
+            _ if !quoted => {
+                for (count, (delimiter, _)) in counts.iter_mut().zip(&choices) {
+                    *count += usize::from(byte == *delimiter);
+                }
+            }
+            _ => {}
+        }
+    }
+    let mut best = 0;
+    for (index, count) in counts.iter().enumerate() {
+        if *count > counts[best] {
+            best = index;
+        }
+    }
+    choices[best]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::format::site_text;
+
+    #[test]
+    fn fields_and_their_columns() {
+        let cases: [(&str, &[&str], bool); 5] = [
+            (
+                "id,path\r\n1,D:\\x\r\n",
+                &["[0].id|id", "[0].path|path", "[1].id|1", "[1].path|D:\\x"],
+                true,
+            ),
+            (
+                "a;b\n\"D:\\x; \"\"y\"\"\";c",
+                &["[0].a|a", "[0].b|b", "[1].a|D:\\x; \"\"y\"\"", "[1].b|c"],
+                true,
+            ),
+            ("a\tb\n,\t\n", &["[0].a|a", "[0].b|b", "[1].a|,"], true),
+            (
+                "a,b\n\"x\ny\",z",
+                &["[0].a|a", "[0].b|b", "[1].a|x\ny", "[1].b|z"],
+                true,
+            ),
+            ("a\n\"x", &["[0].a|a", "[1].a|\"x"], false),
+        ];
+        for (text, expected, fine) in cases {
+            let mut all = Vec::new();
+            let got = Table.passages(text, Encoding::Utf8, &mut |passage| {
+                all.push(format!(
+                    "{}|{}",
+                    site_text(passage.site),
+                    &text[passage.span.clone()]
+                ));
+            });
+            assert_eq!(
+                (
+                    all.iter().map(String::as_str).collect::<Vec<_>>(),
+                    got == Grammar::Kept
+                ),
+                (expected.to_vec(), fine),
+                "{text}"
+            );
+        }
+    }
+}

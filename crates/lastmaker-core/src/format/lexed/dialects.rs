@@ -1,0 +1,222 @@
+//! The syntaxes that the lexer reads, a table each.
+
+use super::{Between, Inside, Quote, Syntax};
+use crate::codec::{
+    C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
+    PHP_DOUBLE, PHP_SINGLE, POWERSHELL, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
+};
+
+/// A string on one line.
+const fn quote(open: &'static str, close: &'static str, inside: Inside) -> Quote {
+    Quote {
+        open,
+        close,
+        inside,
+        lines: false,
+    }
+}
+
+/// A string that may run over lines.
+const fn lines(open: &'static str, close: &'static str, inside: Inside) -> Quote {
+    Quote {
+        open,
+        close,
+        inside,
+        lines: true,
+    }
+}
+
+const BASE: Syntax = Syntax {
+    name: "",
+    names: &[],
+    starts: &[],
+    line_comments: &[],
+    block_comments: &[],
+    quotes: &[],
+    assigns: b"=:",
+    between: Between::Code,
+    sections: false,
+    pairs: false,
+    patterns: false,
+    marks: &[],
+    long_brackets: false,
+};
+
+/// TOML 1.0.
+pub(in crate::format) static TOML: Syntax = Syntax {
+    name: "toml",
+    names: &[".toml", "=cargo.lock", "=pipfile"],
+    line_comments: &["#"],
+    quotes: &[
+        lines("\"\"\"", "\"\"\"", Inside::Escaped(&TOML_BASIC)),
+        lines("'''", "'''", Inside::Raw),
+        quote("\"", "\"", Inside::Escaped(&TOML_BASIC)),
+        quote("'", "'", Inside::Raw),
+    ],
+    assigns: b"=",
+    sections: true,
+    ..BASE
+};
+
+/// JavaScript and what is written in its syntax.
+pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
+    name: "javascript",
+    names: &[
+        ".js", ".mjs", ".cjs", ".jsx", ".ts", ".tsx", ".json5", ".qml", ".groovy", ".gradle",
+    ],
+    line_comments: &["//"],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        quote("\"", "\"", Inside::Escaped(&JAVASCRIPT)),
+        quote("'", "'", Inside::Escaped(&JAVASCRIPT_SINGLE)),
+        lines("`", "`", Inside::Escaped(&JAVASCRIPT_TEMPLATE)),
+    ],
+    patterns: true,
+    ..BASE
+};
+
+/// Lua 5.4.
+pub(in crate::format) static LUA_SOURCE: Syntax = Syntax {
+    name: "lua",
+    names: &[".lua"],
+    line_comments: &["--"],
+    block_comments: &[("--[[", "]]"), ("--[=[", "]=]")],
+    quotes: &[
+        quote("\"", "\"", Inside::Escaped(&LUA)),
+        quote("'", "'", Inside::Escaped(&LUA_SINGLE)),
+    ],
+    assigns: b"=",
+    long_brackets: true,
+    ..BASE
+};
+
+/// Python 3.
+pub(in crate::format) static PYTHON_SOURCE: Syntax = Syntax {
+    name: "python",
+    names: &[".py", ".pyw", ".pyi", "=sconstruct"],
+    starts: &["#!/usr/bin/env python", "#!/usr/bin/python"],
+    line_comments: &["#"],
+    quotes: &[
+        lines("r\"\"\"", "\"\"\"", Inside::Raw),
+        lines("r'''", "'''", Inside::Raw),
+        lines("R\"\"\"", "\"\"\"", Inside::Raw),
+        lines("R'''", "'''", Inside::Raw),
+        quote("r\"", "\"", Inside::Raw),
+        quote("r'", "'", Inside::Raw),
+        quote("R\"", "\"", Inside::Raw),
+        quote("R'", "'", Inside::Raw),
+        quote("rb\"", "\"", Inside::Raw),
+        quote("rb'", "'", Inside::Raw),
+        quote("br\"", "\"", Inside::Raw),
+        quote("br'", "'", Inside::Raw),
+        quote("fr\"", "\"", Inside::Raw),
+        quote("fr'", "'", Inside::Raw),
+        quote("rf\"", "\"", Inside::Raw),
+        quote("rf'", "'", Inside::Raw),
+        lines("\"\"\"", "\"\"\"", Inside::Escaped(&PYTHON)),
+        lines("'''", "'''", Inside::Escaped(&PYTHON_SINGLE)),
+        quote("\"", "\"", Inside::Escaped(&PYTHON)),
+        quote("'", "'", Inside::Escaped(&PYTHON_SINGLE)),
+    ],
+    ..BASE
+};
+
+/// C and its relatives, Java and C# among them.
+pub(in crate::format) static C_SOURCE: Syntax = Syntax {
+    name: "c-like",
+    names: &[
+        ".c", ".h", ".cc", ".cpp", ".cxx", ".hpp", ".java", ".cs", ".rc", ".go", ".swift", ".kt",
+    ],
+    line_comments: &["//"],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        lines("R\"(", ")\"", Inside::Raw),
+        lines("@\"", "\"", Inside::Doubled('"')),
+        lines("`", "`", Inside::Raw),
+        quote("\"", "\"", Inside::Escaped(&C)),
+        quote("'", "'", Inside::Escaped(&C)),
+    ],
+    ..BASE
+};
+
+/// PHP.
+pub(in crate::format) static PHP_SOURCE: Syntax = Syntax {
+    name: "php",
+    names: &[".php", ".inc"],
+    starts: &["<?php"],
+    line_comments: &["//", "#"],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        lines("\"", "\"", Inside::Escaped(&PHP_DOUBLE)),
+        lines("'", "'", Inside::Escaped(&PHP_SINGLE)),
+    ],
+    assigns: b"=>",
+    ..BASE
+};
+
+/// Dumps of databases that escape nothing but the quote, as the standard has it.
+pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
+    name: "sql",
+    names: &[".sql", ".ddl"],
+    starts: &["PRAGMA foreign_keys=OFF;"],
+    line_comments: &["--"],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        lines("'", "'", Inside::Doubled('\'')),
+        lines("\"", "\"", Inside::Doubled('"')),
+    ],
+    assigns: b"=",
+    ..BASE
+};
+
+/// Dumps of databases that read backslash escapes.
+pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
+    name: "sql-with-escapes",
+    quotes: &[
+        lines("'", "'", Inside::Escaped(&SQL)),
+        lines("\"", "\"", Inside::Escaped(&SQL)),
+        lines("`", "`", Inside::Raw),
+    ],
+    marks: &["ENGINE=", "\\'", ") VALUES (_binary", "/*!40"],
+    line_comments: &["-- ", "#"],
+    ..SQL_SOURCE
+};
+
+/// PowerShell.
+pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
+    name: "powershell",
+    names: &[".ps1", ".psm1", ".psd1"],
+    line_comments: &["#"],
+    block_comments: &[("<#", "#>")],
+    quotes: &[
+        lines("@\"\r\n", "\r\n\"@", Inside::Escaped(&POWERSHELL)),
+        lines("@\"\n", "\n\"@", Inside::Escaped(&POWERSHELL)),
+        lines("@'\r\n", "\r\n'@", Inside::Raw),
+        lines("@'\n", "\n'@", Inside::Raw),
+        lines("\"", "\"", Inside::Escaped(&POWERSHELL)),
+        lines("'", "'", Inside::Doubled('\'')),
+    ],
+    assigns: b"=",
+    between: Between::Commands,
+    ..BASE
+};
+
+/// Lisp data and settings.
+pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
+    name: "lisp",
+    names: &[".el", ".eld", ".lisp", ".scm", "=.emacs"],
+    line_comments: &[";"],
+    quotes: &[lines("\"", "\"", Inside::Escaped(&LISP))],
+    assigns: b"",
+    ..BASE
+};
+
+/// Nested quoted keys and values, in which launchers keep their options.
+pub(in crate::format) static KEY_VALUES_SYNTAX: Syntax = Syntax {
+    name: "quoted-key-values",
+    line_comments: &["//"],
+    quotes: &[lines("\"", "\"", Inside::Escaped(&KEY_VALUES))],
+    assigns: b"",
+    pairs: true,
+    ..BASE
+};

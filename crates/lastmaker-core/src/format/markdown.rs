@@ -1,0 +1,144 @@
+//! Markdown (CommonMark) and reStructuredText: running text with code spans and links, whose
+//! bounds are exact.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Role};
+use crate::layer::Layers;
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// Markdown and reStructuredText.
+pub(super) struct Markdown;
+
+impl Format for Markdown {
+    fn name(&self) -> &'static str {
+        "markdown"
+    }
+
+    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+        let named = [".md", ".markdown", ".rst", ".mkd"]
+            .iter()
+            .any(|suffix| file_name.ends_with(suffix));
+        if named { Claim::Certain } else { Claim::No }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let plain: Layers = Arc::new([]);
+        let mut at = 0;
+        for line in text.split_inclusive('\n') {
+            let start = at;
+            at += line.len();
+            let body = line.trim_end_matches(['\r', '\n']);
+            if !crate::place::may_hold_place(body) {
+                continue;
+            }
+            let mut from = 0;
+            for span in exact_spans(body) {
+                emit(&plain, start, from..span.start, false, each);
+                emit(&plain, start, span.clone(), true, each);
+                from = span.end;
+            }
+            emit(&plain, start, from..body.len(), false, each);
+        }
+        Grammar::Kept
+    }
+}
+
+fn emit(
+    plain: &Layers,
+    start: usize,
+    span: Range<usize>,
+    exact: bool,
+    each: &mut dyn FnMut(Passage<'_>),
+) {
+    if span.is_empty() {
+        return;
+    }
+    each(Passage {
+        span: start + span.start..start + span.end,
+        layers: plain,
+        role: if exact { Role::Value } else { Role::Prose },
+        hint: if exact {
+            Hint::for_name()
+        } else {
+            Hint::default()
+        },
+        site: &[],
+    });
+}
+
+/// The insides of code spans, angle brackets and link targets of one line, in order.
+fn exact_spans(line: &str) -> Vec<Range<usize>> {
+    let bytes = line.as_bytes();
+    let mut spans = Vec::new();
+    let mut at = 0;
+    while let Some(next) = memchr::memchr3(b'`', b'<', b'(', &bytes[at..]) {
+        let open = at + next;
+        let span = match bytes[open] {
+            b'`' => {
+                let ticks = bytes[open..].iter().take_while(|b| **b == b'`').count();
+                let start = open + ticks;
+                line[start..]
+                    .find(&"`".repeat(ticks))
+                    .map(|length| start..start + length)
+            }
+            b'<' => line[open + 1..]
+                .find(['<', '>'])
+                .filter(|length| line[open + 1 + length..].starts_with('>'))
+                .map(|length| open + 1..open + 1 + length),
+            _ if line[..open].ends_with(']') => {
+                let start = open + 1;
+                let angle = line[start..].starts_with('<');
+                line[start..]
+                    .find([')', ' '])
+                    .filter(|_| !angle)
+                    .map(|length| start..start + length)
+            }
+            _ => None,
+        };
+        match span {
+            Some(span) => {
+                at = span.end + 1;
+                spans.push(span);
+            }
+            None => at = open + 1,
+        }
+        at = at.min(bytes.len());
+    }
+    spans
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn exact_bounds() {
+        let cases: [(&str, &[&str]); 6] = [
+            ("see `D:\\x y` there", &["D:\\x y"]),
+            ("``D:\\a`b`` z", &["D:\\a`b"]),
+            ("[map](D:/x/y.map \"title\")", &["D:/x/y.map"]),
+            ("[map](<D:/x y>)", &["D:/x y"]),
+            ("a < b (D:/x)", &[]),
+            ("`open", &[]),
+        ];
+        for (line, expected) in cases {
+            let got: Vec<&str> = exact_spans(line)
+                .into_iter()
+                .map(|span| &line[span])
+                .collect();
+            assert_eq!(got, expected, "{line}");
+        }
+    }
+}

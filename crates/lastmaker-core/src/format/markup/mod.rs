@@ -1,0 +1,538 @@
+//! Markup: XML 1.0 of any kind, and HTML, which forgives more.
+//!
+//! Yields attribute values, text, CDATA, comments, processing instructions, and the quoted
+//! strings of a document type. In HTML the text is running text, scripts are read as
+//! JavaScript, and no element need be closed.
+
+mod tag;
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Role, Step, lexed};
+use crate::codec::{Markup, MarkupLetters};
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
+use crate::text::Encoding;
+
+use tag::{Attribute, tag_at};
+
+/// XML.
+pub(super) struct Xml;
+
+/// HTML.
+pub(super) struct Html;
+
+const XML_NAMES: &[&str] = &[
+    ".xml",
+    ".svg",
+    ".xspf",
+    ".wpl",
+    ".plist",
+    ".xsl",
+    ".xslt",
+    ".xsd",
+    ".xaml",
+    ".xhtml",
+    ".rss",
+    ".gpx",
+    ".kml",
+    ".wsf",
+    ".resx",
+    ".manifest",
+    ".vcxproj",
+    ".csproj",
+    ".props",
+    ".targets",
+];
+
+impl Format for Xml {
+    fn name(&self) -> &'static str {
+        "xml"
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        let start = text.trim_start();
+        let named = XML_NAMES.iter().any(|suffix| file_name.ends_with(suffix));
+        let element = start.strip_prefix('<').is_some_and(|rest| {
+            rest.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '!')
+        });
+        if start.starts_with("<?xml") || named {
+            Claim::IfWellFormed
+        } else if element {
+            Claim::Perhaps
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn declared_encoding(&self, text: &str) -> Option<Encoding> {
+        let head = text.trim_start().strip_prefix("<?xml")?;
+        let head = &head[..head.find("?>")?];
+        Encoding::for_label(quoted_behind(head, "encoding")?)
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        Reader::new(text, false, each).read()
+    }
+}
+
+impl Format for Html {
+    fn name(&self) -> &'static str {
+        "html"
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        let head: String = text
+            .trim_start()
+            .chars()
+            .take(200)
+            .collect::<String>()
+            .to_lowercase();
+        let named = [".html", ".htm", ".hta"]
+            .iter()
+            .any(|suffix| file_name.ends_with(suffix));
+        let started = head.starts_with("<!doctype html") || head.starts_with("<html");
+        if (named && head.contains('<')) || (started && !file_name.ends_with(".xhtml")) {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn declared_encoding(&self, text: &str) -> Option<Encoding> {
+        let mut end = text.len().min(1024);
+        while !text.is_char_boundary(end) {
+            end -= 1;
+        }
+        let head = &text[..end];
+        let at = head.to_ascii_lowercase().find("charset")?;
+        let rest = head[at + "charset".len()..]
+            .trim_start()
+            .strip_prefix('=')?;
+        let label = rest.trim_start().trim_start_matches(['"', '\'']);
+        let end = label
+            .find(|c: char| !(c.is_ascii_alphanumeric() || "-_:.".contains(c)))
+            .unwrap_or(label.len());
+        Encoding::for_label(&label[..end])
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        Reader::new(text, true, each).read()
+    }
+}
+
+/// The quoted text behind `name=`.
+fn quoted_behind<'t>(text: &'t str, name: &str) -> Option<&'t str> {
+    let rest = text[text.find(name)? + name.len()..].trim_start();
+    let rest = rest.strip_prefix('=')?.trim_start();
+    let quote = rest.chars().next().filter(|c| matches!(c, '"' | '\''))?;
+    let inside = &rest[1..];
+    Some(&inside[..inside.find(quote)?])
+}
+
+struct Element {
+    name: Range<usize>,
+    /// What the element's text is filed under, where an attribute says so.
+    label: Option<String>,
+}
+
+struct Reader<'a, 'e> {
+    text: &'a str,
+    html: bool,
+    content: Layers,
+    double: Layers,
+    single: Layers,
+    plain: Layers,
+    open: Vec<Element>,
+    /// The text of the last `<key>`, which names the next value.
+    key: Option<String>,
+    roots: usize,
+    grammar: Grammar,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl<'a, 'e> Reader<'a, 'e> {
+    fn new(text: &'a str, html: bool, each: &'e mut dyn FnMut(Passage<'_>)) -> Self {
+        let letters = MarkupLetters::of(text, MarkupLetters::Raw);
+        let layer =
+            |quote| -> Layers { Arc::new([Arc::new(Markup { quote, letters }) as Arc<dyn Layer>]) };
+        Self {
+            text,
+            html,
+            content: layer(None),
+            double: layer(Some('"')),
+            single: layer(Some('\'')),
+            plain: Arc::new([]),
+            open: Vec::new(),
+            key: None,
+            roots: 0,
+            grammar: Grammar::Kept,
+            each,
+        }
+    }
+
+    fn read(mut self) -> Grammar {
+        let mut at = 0;
+        while at < self.text.len() {
+            let rest = &self.text[at..];
+            if !rest.starts_with('<') {
+                let length = memchr::memchr(b'<', rest.as_bytes()).unwrap_or(rest.len());
+                self.content(at..at + length);
+                at += length;
+            } else if rest.starts_with("<!--") {
+                at = self.until(at, 4, "-->", |reader, span| {
+                    reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
+                });
+            } else if rest.starts_with("<![CDATA[") {
+                at = self.until(at, 9, "]]>", |reader, span| {
+                    let hint = reader.hint();
+                    reader.emit(span, Role::Value, hint, 0, &[]);
+                });
+            } else if rest.starts_with("<?") {
+                at = self.until(at, 2, "?>", |reader, span| {
+                    reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
+                });
+            } else if rest.starts_with("<!") {
+                at = self.document_type(at);
+            } else if let Some(rest) = rest.strip_prefix("</") {
+                let length = rest.find('>').unwrap_or(rest.len());
+                self.close(rest[..length].trim_end());
+                at += 2 + length + 1;
+            } else {
+                at = self.tag(at);
+            }
+        }
+        let whole = self.html || (self.open.is_empty() && self.roots == 1);
+        self.grammar.note(whole, Grammar::Broken);
+        self.grammar
+    }
+
+    /// Takes what ends with `close`; returns where it is over.
+    fn until(
+        &mut self,
+        at: usize,
+        lead: usize,
+        close: &str,
+        take: impl FnOnce(&mut Self, Range<usize>),
+    ) -> usize {
+        let start = at + lead;
+        let found = self.text[start..].find(close);
+        self.grammar.note(found.is_some(), Grammar::Broken);
+        let end = found.map_or(self.text.len(), |length| start + length);
+        take(self, start..end);
+        (end + close.len()).min(self.text.len())
+    }
+
+    /// `<!DOCTYPE …>` with its quoted strings.
+    fn document_type(&mut self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let (mut end, mut depth) = (at + 2, 0usize);
+        while end < bytes.len() {
+            match bytes[end] {
+                quote @ (b'"' | b'\'') => {
+                    let start = end + 1;
+                    let Some(length) = memchr::memchr(quote, &bytes[start..]) else {
+                        break;
+                    };
+                    let kind = if quote == b'"' { 2 } else { 3 };
+                    self.emit(
+                        start..start + length,
+                        Role::Value,
+                        Hint::for_name(),
+                        kind,
+                        &[],
+                    );
+                    end = start + length;
+                }
+                b'[' => depth += 1,
+                b']' => depth = depth.saturating_sub(1),
+                b'<' => depth += 1,
+                b'>' if depth > 0 => depth -= 1,
+                b'>' => return end + 1,
+                _ => {}
+            }
+            end += 1;
+        }
+        self.grammar = Grammar::Broken;
+        self.text.len()
+    }
+
+    fn close(&mut self, name: &str) {
+        if self.html {
+            return;
+        }
+        self.grammar.note(
+            self.open
+                .pop()
+                .is_some_and(|open| &self.text[open.name] == name),
+            Grammar::Broken,
+        );
+    }
+
+    fn tag(&mut self, at: usize) -> usize {
+        let Some(tag) = tag_at(self.text, at, self.html) else {
+            self.grammar.note(self.html, Grammar::Broken);
+            let next = self.text[at + 1..]
+                .find('<')
+                .map_or(self.text.len(), |n| at + 1 + n);
+            self.emit(at..next, Role::Prose, Hint::default(), 0, &[]);
+            return next;
+        };
+        let name = self.text[tag.name.clone()].to_owned();
+        if self.open.is_empty() {
+            self.roots += 1;
+        }
+        // `<add key="root" value="D:\x"/>`: one attribute names the other.
+        let label = tag
+            .attributes
+            .iter()
+            .find(|one| {
+                let name = self.text[one.name.clone()].to_ascii_lowercase();
+                matches!(name.as_str(), "key" | "name" | "id")
+            })
+            .map(|one| self.text[one.value.clone()].to_owned());
+        for attribute in &tag.attributes {
+            self.attribute(&name, attribute, label.as_deref());
+        }
+        if self.html {
+            let raw = ["script", "style"]
+                .into_iter()
+                .find(|raw| name.eq_ignore_ascii_case(raw));
+            if let Some(raw) = raw
+                && !tag.empty
+            {
+                return self.raw_text(tag.end, raw);
+            }
+        }
+        if !tag.empty && !self.html {
+            self.open.push(Element {
+                name: tag.name,
+                label,
+            });
+        }
+        tag.end
+    }
+
+    fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
+        let name = self.text[attribute.name.clone()].to_owned();
+        let lower = name.to_ascii_lowercase();
+        let names_other = matches!(lower.as_str(), "key" | "name" | "id");
+        let mut hint = match label {
+            Some(label) if !names_other => Hint::for_value(label),
+            _ => Hint::for_value(&name),
+        };
+        // Lists of pictures, and styles, hold more than a place.
+        if lower == "srcset" || lower == "style" || (self.html && lower == "content") {
+            hint.value = false;
+        }
+        let kind = match attribute.quote {
+            Some('\'') => 3,
+            _ => 2,
+        };
+        self.emit(
+            attribute.value.clone(),
+            Role::Value,
+            hint,
+            kind,
+            &[element, &name],
+        );
+    }
+
+    /// A script or a style of HTML, up to its closing tag.
+    fn raw_text(&mut self, start: usize, name: &str) -> usize {
+        let lower_rest = &self.text[start..];
+        let close = format!("</{name}");
+        let length = lower_rest
+            .as_bytes()
+            .windows(close.len())
+            .position(|window| window.eq_ignore_ascii_case(close.as_bytes()))
+            .unwrap_or(lower_rest.len());
+        let span = start..start + length;
+        if name == "script" {
+            let text = &self.text[span.clone()];
+            let each = &mut *self.each;
+            lexed::JAVASCRIPT_SOURCE.passages(text, Encoding::Utf8, &mut |passage| {
+                each(Passage {
+                    span: passage.span.start + start..passage.span.end + start,
+                    ..passage
+                });
+            });
+        } else {
+            self.emit(span.clone(), Role::Prose, Hint::default(), 0, &[]);
+        }
+        span.end
+    }
+
+    fn content(&mut self, span: Range<usize>) {
+        let raw = &self.text[span.clone()];
+        if raw.trim().is_empty() {
+            return;
+        }
+        if !self.html && self.open.is_empty() {
+            self.grammar = Grammar::Broken;
+        }
+        let is_key = self
+            .open
+            .last()
+            .is_some_and(|element| &self.text[element.name.clone()] == "key");
+        let hint = if self.html {
+            Hint::default()
+        } else {
+            self.hint()
+        };
+        let role = if self.html { Role::Prose } else { Role::Value };
+        let key = raw.trim().to_owned();
+        self.emit(span, role, hint, 1, &[]);
+        self.key = is_key.then_some(key);
+    }
+
+    /// What is known of the text of the innermost element.
+    fn hint(&self) -> Hint {
+        let Some(element) = self.open.last() else {
+            return Hint::default();
+        };
+        let name = &self.text[element.name.clone()];
+        let filed = self.key.as_deref().or(element.label.as_deref());
+        Hint::for_value(filed.unwrap_or(name))
+    }
+
+    /// Yields a passage; `kind` says which layer it wears: none, text, or a quoted value.
+    fn emit(&mut self, span: Range<usize>, role: Role, hint: Hint, kind: usize, tail: &[&str]) {
+        if span.is_empty() {
+            return;
+        }
+        let layers = [&self.plain, &self.content, &self.double, &self.single][kind].clone();
+        let mut site = Vec::new();
+        if !matches!(role, Role::Prose) && crate::place::may_hold_place(&self.text[span.clone()]) {
+            // The names of the innermost elements tell enough.
+            let open = &self.open[self.open.len().saturating_sub(8)..];
+            let names = open.iter().map(|element| &self.text[element.name.clone()]);
+            site.extend(
+                names
+                    .chain(tail.iter().copied())
+                    .map(|name| Step::Key(name.to_owned())),
+            );
+        }
+        (self.each)(Passage {
+            span,
+            layers: &layers,
+            role,
+            hint,
+            site: &site,
+        });
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::format::site_text;
+
+    fn passages(format: &dyn Format, text: &str) -> (Vec<String>, bool) {
+        let mut all = Vec::new();
+        let fine = format.passages(text, Encoding::Utf8, &mut |passage| {
+            let raw = &text[passage.span.clone()];
+            all.push(format!("{}|{}", site_text(passage.site), raw.trim()));
+        });
+        (all, fine == Grammar::Kept)
+    }
+
+    #[test]
+    fn passages_and_their_sites() {
+        let cases: [(&dyn Format, &str, &[&str]); 9] = [
+            (
+                &Xml,
+                "<?xml version='1.0'?><a><b c=\"D:\\x\">E:\\y</b></a>",
+                &["|xml version='1.0'", "a.b.c|D:\\x", "a.b|E:\\y"],
+            ),
+            (
+                &Xml,
+                "<a><![CDATA[D:\\x<y]]><!-- /z --></a>",
+                &["a|D:\\x<y", "|/z"],
+            ),
+            (&Xml, "<a b='D:\\x\"y' />", &["a.b|D:\\x\"y"]),
+            (
+                &Xml,
+                "<!DOCTYPE a [<!ENTITY e \"D:/x\">]><a>&e;</a>",
+                &["|D:/x", "|&e;"],
+            ),
+            (
+                &Xml,
+                "<add key=\"root\" value=\"D:\\x\"/>",
+                &["|root", "add.value|D:\\x"],
+            ),
+            (
+                &Html,
+                "<!doctype html><p>see D:\\x<br>there<img src=D:/a.png>",
+                &["|see D:\\x", "|there", "img.src|D:/a.png"],
+            ),
+            (
+                &Html,
+                "<script>var a = 'D:\\\\x';</script><style>b{c:url(D:/y)}</style>",
+                &["a|D:\\\\x", "|b{c:url(D:/y)}"],
+            ),
+            (&Html, "<a href='x' disabled>y</a>", &["|x", "|y"]),
+            (
+                &Xml,
+                "<dict><key>root</key><string>D:/x</string></dict>",
+                &["|root", "dict.string|D:/x"],
+            ),
+        ];
+        for (format, text, expected) in cases {
+            let (got, fine) = passages(format, text);
+            let got: Vec<&str> = got.iter().map(String::as_str).collect();
+            assert_eq!((got, fine), (expected.to_vec(), true), "{text}");
+        }
+    }
+
+    #[test]
+    fn what_breaks_the_grammar() {
+        for text in [
+            "<a><b></a></b>",
+            "<a>",
+            "<a b=c/>",
+            "<a/><b/>",
+            "x<a/>",
+            "<a b=\"x/>",
+            "<!-- <a/>",
+            "",
+        ] {
+            assert!(!passages(&Xml, text).1, "{text}");
+        }
+    }
+
+    #[test]
+    fn encodings_are_declared() {
+        let name =
+            |format: &dyn Format, text: &str| format.declared_encoding(text).map(Encoding::name);
+        assert_eq!(
+            name(&Xml, "<?xml version=\"1.0\" encoding='ISO-8859-2'?><a/>"),
+            Some("ISO-8859-2")
+        );
+        assert_eq!(name(&Xml, "<?xml version=\"1.0\"?><a/>"), None);
+        assert_eq!(name(&Html, "<meta charset=utf-8>"), Some("UTF-8"));
+        assert_eq!(
+            name(&Html, "<meta content=\"text/html; charset=cp1250\">"),
+            Some("windows-1250")
+        );
+    }
+}

@@ -1,0 +1,226 @@
+//! Rich text (Rich Text Format specification 1.9.1): runs of text between control words.
+//!
+//! Pictures, objects and other groups of hex digits are passed over.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Role};
+use crate::codec::RtfText;
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// Rich text.
+pub(super) struct RichText;
+
+impl Format for RichText {
+    fn name(&self) -> &'static str {
+        "rtf"
+    }
+
+    fn claims(&self, text: &str, _file_name: &str) -> Claim {
+        if text.starts_with("{\\rtf") {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::WINDOWS_1252)
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let page = text
+            .find("\\ansicpg")
+            .map(|at| digits(&text[at + 8..]))
+            .and_then(|number| Encoding::for_label(&format!("windows-{number}")))
+            .unwrap_or(Encoding::WINDOWS_1252);
+        let unicode = text.contains("\\u") && has_unicode(text);
+        let mut groups: Vec<usize> = Vec::new();
+        let mut fallbacks = 1;
+        let mut run: Option<usize> = None;
+        let (mut at, mut grammar) = (0, Grammar::Kept);
+        let bytes = text.as_bytes();
+        let mut flush = |run: &mut Option<usize>, end: usize, fallbacks: usize| {
+            let Some(start) = run.take() else { return };
+            let raw = &text[start..end];
+            if crate::place::may_hold_place(raw) {
+                let layers: Layers = Arc::new([Arc::new(RtfText {
+                    page,
+                    fallbacks,
+                    unicode,
+                }) as Arc<dyn Layer>]);
+                each(Passage {
+                    span: start..end,
+                    layers: &layers,
+                    role: Role::Prose,
+                    hint: Hint::default(),
+                    site: &[],
+                });
+            }
+        };
+        while at < bytes.len() {
+            match bytes[at] {
+                b'{' => {
+                    flush(&mut run, at, fallbacks);
+                    groups.push(fallbacks);
+                    at += 1;
+                }
+                b'}' => {
+                    flush(&mut run, at, fallbacks);
+                    match groups.pop() {
+                        Some(outer) => fallbacks = outer,
+                        None => grammar = Grammar::Broken,
+                    }
+                    at += 1;
+                    if groups.is_empty() {
+                        // What stands behind the last group is no part of the document.
+                        break;
+                    }
+                }
+                b'\\' => match control_at(text, at) {
+                    Control::Text(width) => {
+                        run.get_or_insert(at);
+                        at += width;
+                    }
+                    Control::Word { span, name, number } => {
+                        flush(&mut run, at, fallbacks);
+                        if name == "uc" {
+                            fallbacks = usize::try_from(number).unwrap_or(1).min(8);
+                        }
+                        at = span.end;
+                        if name == "bin" {
+                            at = (at + usize::try_from(number).unwrap_or(0)).min(bytes.len());
+                            while !text.is_char_boundary(at) {
+                                at += 1;
+                            }
+                        }
+                    }
+                },
+                b'\r' | b'\n' => at += 1,
+                _ => {
+                    run.get_or_insert(at);
+                    at += 1;
+                    while !text.is_char_boundary(at) {
+                        at += 1;
+                    }
+                }
+            }
+        }
+        flush(&mut run, at.min(bytes.len()), fallbacks);
+        grammar.note(groups.is_empty(), Grammar::Broken);
+        grammar
+    }
+}
+
+enum Control<'t> {
+    /// An escaped letter, so wide.
+    Text(usize),
+    /// A control word or symbol.
+    Word {
+        span: Range<usize>,
+        name: &'t str,
+        number: i64,
+    },
+}
+
+/// What the backslash at `at` begins.
+fn control_at(text: &str, at: usize) -> Control<'_> {
+    let bytes = text.as_bytes();
+    match bytes.get(at + 1) {
+        Some(b'\\' | b'{' | b'}' | b'~' | b'_' | b'-') => return Control::Text(2),
+        Some(b'\'') => return Control::Text(4.min(bytes.len() - at)),
+        Some(b'u')
+            if bytes
+                .get(at + 2)
+                .is_some_and(|b| b.is_ascii_digit() || *b == b'-') =>
+        {
+            let rest = &text[at + 2..];
+            let width = 2 + rest
+                .bytes()
+                .enumerate()
+                .take_while(|(index, b)| b.is_ascii_digit() || (*index == 0 && *b == b'-'))
+                .count();
+            // The blank or the letter behind it is a part of the run anyway.
+            return Control::Text(width);
+        }
+        _ => {}
+    }
+    let rest = &text[at + 1..];
+    let letters = rest.bytes().take_while(u8::is_ascii_alphabetic).count();
+    if letters == 0 {
+        let width = rest.chars().next().map_or(0, char::len_utf8);
+        return Control::Word {
+            span: at..at + 1 + width,
+            name: &rest[..width],
+            number: 0,
+        };
+    }
+    let sign = usize::from(rest[letters..].starts_with('-'));
+    let digits = rest[letters + sign..]
+        .bytes()
+        .take_while(u8::is_ascii_digit)
+        .count();
+    let number = rest[letters..letters + sign + digits].parse().unwrap_or(0);
+    let mut end = letters + if digits > 0 { sign + digits } else { 0 };
+    end += usize::from(rest[end..].starts_with(' '));
+    Control::Word {
+        span: at..at + 1 + end,
+        name: &rest[..letters],
+        number,
+    }
+}
+
+fn digits(text: &str) -> &str {
+    let length = text.bytes().take_while(u8::is_ascii_digit).count();
+    &text[..length]
+}
+
+/// Whether letters are written by their number somewhere.
+fn has_unicode(text: &str) -> bool {
+    text.match_indices("\\u")
+        .any(|(at, _)| text[at + 2..].starts_with(|c: char| c.is_ascii_digit() || c == '-'))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn runs_of_text() {
+        let cases: [(&str, &[&str], bool); 6] = [
+            (r"{\rtf1\ansi see D:\\x\\y\par}", &[r"see D:\\x\\y"], true),
+            (
+                r"{\rtf1{\fonttbl{\f0 A;}}\f0 D:\\a{\b E:\\b}}",
+                &[r"D:\\a", r"E:\\b"],
+                true,
+            ),
+            (r"{\rtf1\uc1 D:\\\u228?x}", &[r"D:\\\u228?x"], true),
+            (r"{\rtf1 D:\\\'e4x\~y}", &[r"D:\\\'e4x\~y"], true),
+            (r"{\rtf1 D:\\x", &[r"D:\\x"], false),
+            (
+                r#"{\rtf1{\field{\*\fldinst HYPERLINK "file:///D:/x"}}}"#,
+                &[r#"HYPERLINK "file:///D:/x""#],
+                true,
+            ),
+        ];
+        for (text, expected, fine) in cases {
+            let mut all = Vec::new();
+            let got = RichText.passages(text, Encoding::Utf8, &mut |passage| {
+                all.push(&text[passage.span.clone()]);
+            });
+            assert_eq!(
+                (all, got == Grammar::Kept),
+                (expected.to_vec(), fine),
+                "{text}"
+            );
+        }
+    }
+}

@@ -1,0 +1,485 @@
+//! POSIX shell scripts, word by word, and Windows batch files, line by line.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use crate::codec::{
+    BATCH, BareText, Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style,
+};
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// POSIX shell and its relatives.
+pub(super) struct Shell;
+
+/// Windows batch files.
+pub(super) struct Batch;
+
+impl Format for Shell {
+    fn name(&self) -> &'static str {
+        "shell-script"
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        const NAMES: [&str; 12] = [
+            ".sh",
+            ".bash",
+            ".zsh",
+            ".ksh",
+            ".profile",
+            ".bashrc",
+            ".bash_profile",
+            ".zshrc",
+            ".zprofile",
+            ".xinitrc",
+            ".xprofile",
+            "fstab.sh",
+        ];
+        let first = text.lines().next().unwrap_or("");
+        let interpreted = first.starts_with("#!")
+            && ["sh", "bash", "dash", "zsh", "ksh"].iter().any(|shell| {
+                first
+                    .split([' ', '/'])
+                    .any(|word| word.trim_end() == *shell)
+            });
+        if interpreted || NAMES.iter().any(|name| file_name.ends_with(name)) {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let layers = |escapes: &'static Escapes| -> Layers {
+            Arc::new([Arc::new(Escaped {
+                escapes,
+                document: Style::of(text, escapes, Style::default()),
+            }) as Arc<dyn Layer>])
+        };
+        let mut reader = ShellReader {
+            text,
+            word: layers(&SHELL_WORD),
+            double: layers(&SHELL_DOUBLE),
+            ansi: layers(&SHELL_ANSI),
+            plain: Arc::new([]),
+            heredocs: Vec::new(),
+            grammar: Grammar::Kept,
+            each,
+        };
+        reader.read();
+        reader.grammar
+    }
+}
+
+struct ShellReader<'a, 'e> {
+    text: &'a str,
+    word: Layers,
+    double: Layers,
+    ansi: Layers,
+    plain: Layers,
+    /// The ends of the documents that begin in the next line.
+    heredocs: Vec<String>,
+    grammar: Grammar,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl ShellReader<'_, '_> {
+    fn read(&mut self) {
+        let bytes = self.text.as_bytes();
+        let mut at = 0;
+        let mut key: Option<String> = None;
+        while at < bytes.len() {
+            match bytes[at] {
+                b'\n' => {
+                    at += 1;
+                    key = None;
+                    for end in std::mem::take(&mut self.heredocs) {
+                        at = self.document(at, &end);
+                    }
+                }
+                b' ' | b'\t' | b'\r' | b';' | b'&' | b'|' | b'(' | b')' | b'>' => {
+                    at += 1;
+                    key = None;
+                }
+                b'<' => at = self.redirection(at),
+                b'#' if self.begins_word(at) => {
+                    let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |n| at + n);
+                    self.emit(
+                        at..end,
+                        &self.plain.clone(),
+                        Role::Prose,
+                        Hint::default(),
+                        None,
+                    );
+                    at = end;
+                }
+                b'\'' => at = self.single(at, key.as_deref()),
+                b'"' => at = self.double(at, key.as_deref()),
+                b'$' if bytes.get(at + 1) == Some(&b'\'') => at = self.ansi(at, key.as_deref()),
+                b'`' => at += 1,
+                _ => {
+                    let start = at;
+                    at = self.word_end(at);
+                    let word = &self.text[start..at];
+                    let assigned = word.split_once('=').filter(|(name, _)| {
+                        name.chars()
+                            .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
+                    });
+                    match assigned {
+                        Some((name, _)) => {
+                            key = Some(name.trim_start_matches('-').to_owned());
+                            let value = start + name.len() + 1..at;
+                            self.emit(
+                                value,
+                                &self.word.clone(),
+                                Role::Value,
+                                Hint::for_name(),
+                                Some(name),
+                            );
+                        }
+                        None => self.emit(
+                            start..at,
+                            &self.word.clone(),
+                            Role::Value,
+                            Hint::for_name(),
+                            None,
+                        ),
+                    }
+                }
+            }
+        }
+    }
+
+    fn begins_word(&self, at: usize) -> bool {
+        self.text[..at]
+            .chars()
+            .next_back()
+            .is_none_or(|c| c.is_whitespace() || ";&|(".contains(c))
+    }
+
+    /// Where a word without quotes ends that begins at `at`.
+    fn word_end(&self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let mut end = at;
+        while end < bytes.len() {
+            match bytes[end] {
+                b'\\' => end += 2,
+                b' ' | b'\t' | b'\r' | b'\n' | b';' | b'&' | b'|' | b'(' | b')' | b'<' | b'>'
+                | b'\'' | b'"' | b'`' => break,
+                // `${name}` is one thing, whatever is in it.
+                b'$' if bytes.get(end + 1) == Some(&b'{') => {
+                    end = memchr::memchr(b'}', &bytes[end..]).map_or(bytes.len(), |n| end + n + 1);
+                }
+                b'$' if bytes.get(end + 1) == Some(&b'\'') => break,
+                _ => end += 1,
+            }
+        }
+        let mut end = end.min(bytes.len()).max(at + 1);
+        while !self.text.is_char_boundary(end) {
+            end += 1;
+        }
+        end
+    }
+
+    fn single(&mut self, at: usize, key: Option<&str>) -> usize {
+        let start = at + 1;
+        let length = memchr::memchr(b'\'', &self.text.as_bytes()[start..]);
+        self.grammar.note(length.is_some(), Grammar::Broken);
+        let end = length.map_or(self.text.len(), |length| start + length);
+        let layers = self.plain.clone();
+        self.emit(start..end, &layers, Role::Value, hint_for(key), key);
+        (end + 1).min(self.text.len())
+    }
+
+    fn double(&mut self, at: usize, key: Option<&str>) -> usize {
+        let bytes = self.text.as_bytes();
+        let start = at + 1;
+        let mut end = start;
+        while end < bytes.len() && bytes[end] != b'"' {
+            // A command in the middle has quotes of its own.
+            if bytes[end..].starts_with(b"$(") {
+                end = self.command_end(end + 2);
+                continue;
+            }
+            end += if bytes[end] == b'\\' { 2 } else { 1 };
+        }
+        self.grammar.note(end < bytes.len(), Grammar::Broken);
+        let end = end.min(bytes.len());
+        let layers = self.double.clone();
+        self.emit(start..end, &layers, Role::Value, hint_for(key), key);
+        (end + 1).min(bytes.len())
+    }
+
+    /// Where the command that began before `at` is closed.
+    fn command_end(&self, at: usize) -> usize {
+        let bytes = self.text.as_bytes();
+        let (mut depth, mut end) = (1usize, at);
+        while end < bytes.len() && depth > 0 {
+            match bytes[end] {
+                b'\\' => end += 1,
+                b'(' => depth += 1,
+                b')' => depth -= 1,
+                _ => {}
+            }
+            end += 1;
+        }
+        end
+    }
+
+    fn ansi(&mut self, at: usize, key: Option<&str>) -> usize {
+        let bytes = self.text.as_bytes();
+        let start = at + 2;
+        let mut end = start;
+        while end < bytes.len() && bytes[end] != b'\'' {
+            end += if bytes[end] == b'\\' { 2 } else { 1 };
+        }
+        self.grammar.note(end < bytes.len(), Grammar::Broken);
+        let end = end.min(bytes.len());
+        let raw = self.text.get(start..end).unwrap_or("");
+        let (role, sound) = string_role(raw, &SHELL_ANSI, Role::Value);
+        self.grammar.note(sound, Grammar::Escapes);
+        let layers = self.ansi.clone();
+        self.emit(start..end, &layers, role, hint_for(key), key);
+        (end + 1).min(bytes.len())
+    }
+
+    /// `<`, and the word that ends a document behind `<<`.
+    fn redirection(&mut self, at: usize) -> usize {
+        let rest = &self.text[at..];
+        let Some(behind) = rest
+            .strip_prefix("<<")
+            .filter(|rest| !rest.starts_with('<'))
+        else {
+            return at + rest.bytes().take_while(|b| *b == b'<').count();
+        };
+        let word = behind
+            .trim_start_matches('-')
+            .trim_start_matches([' ', '\t']);
+        let name: String = word
+            .trim_start_matches(['\'', '"', '\\'])
+            .chars()
+            .take_while(|c| c.is_alphanumeric() || *c == '_')
+            .collect();
+        let lead = rest.len() - word.len();
+        if name.is_empty() {
+            return at + 2;
+        }
+        let quotes = word.len() - word.trim_start_matches(['\'', '"', '\\']).len();
+        let closing = usize::from(word[quotes + name.len()..].starts_with(['\'', '"']));
+        let width = lead + quotes + name.len() + closing;
+        self.heredocs.push(name);
+        at + width
+    }
+
+    /// The lines up to one that is `end`.
+    fn document(&mut self, at: usize, end: &str) -> usize {
+        let mut next = at;
+        while next < self.text.len() {
+            let rest = &self.text[next..];
+            let length = rest.find('\n').unwrap_or(rest.len());
+            if rest[..length].trim() == end {
+                return next + length;
+            }
+            let layers = self.plain.clone();
+            self.emit(
+                next..next + length,
+                &layers,
+                Role::Prose,
+                Hint::default(),
+                None,
+            );
+            next += length + 1;
+        }
+        self.grammar = Grammar::Broken;
+        self.text.len()
+    }
+
+    fn emit(
+        &mut self,
+        span: Range<usize>,
+        layers: &Layers,
+        role: Role,
+        hint: Hint,
+        key: Option<&str>,
+    ) {
+        let Some(raw) = self.text.get(span.clone()) else {
+            return;
+        };
+        if raw.is_empty() || !crate::place::may_hold_place(raw) {
+            return;
+        }
+        let site: Vec<Step> = key
+            .map(|key| Step::Key(key.to_owned()))
+            .into_iter()
+            .collect();
+        (self.each)(Passage {
+            span,
+            layers,
+            role,
+            hint,
+            site: &site,
+        });
+    }
+}
+
+fn hint_for(key: Option<&str>) -> Hint {
+    key.map_or_else(Hint::for_name, Hint::for_value)
+}
+
+impl Format for Batch {
+    fn name(&self) -> &'static str {
+        "batch-file"
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        let first = text.trim_start().lines().next().unwrap_or("");
+        let echo = first.to_ascii_lowercase().starts_with("@echo off");
+        if echo || file_name.ends_with(".bat") || file_name.ends_with(".cmd") {
+            Claim::Certain
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        _encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        let layers: Layers = Arc::new([Arc::new(BareText(&BATCH)) as Arc<dyn Layer>]);
+        let mut at = 0;
+        for line in text.split_inclusive('\n') {
+            let start = at;
+            at += line.len();
+            let body = line.trim_end();
+            let lead = body.len() - body.trim_start_matches([' ', '\t', '@']).len();
+            let command = &body[lead..];
+            if !crate::place::may_hold_place(command) {
+                continue;
+            }
+            let lower = command.to_ascii_lowercase();
+            let mut emit = |span: Range<usize>, role, hint, key: Option<&str>| {
+                let site: Vec<Step> = key
+                    .map(|key| Step::Key(key.to_owned()))
+                    .into_iter()
+                    .collect();
+                each(Passage {
+                    span: start + lead + span.start..start + lead + span.end,
+                    layers: &layers,
+                    role,
+                    hint,
+                    site: &site,
+                });
+            };
+            if lower.starts_with("rem ") || command.starts_with("::") {
+                emit(0..command.len(), Role::Prose, Hint::default(), None);
+            } else if let Some((name, value)) = assignment(command, &lower) {
+                emit(value, Role::Value, Hint::for_name(), Some(&command[name]));
+            } else {
+                let hint = Hint {
+                    command: true,
+                    value: true,
+                    ..Hint::default()
+                };
+                emit(0..command.len(), Role::Value, hint, None);
+            }
+        }
+        Grammar::Kept
+    }
+}
+
+/// Name and value of `set NAME=value` and `set "NAME=value"`.
+fn assignment(command: &str, lower: &str) -> Option<(Range<usize>, Range<usize>)> {
+    let rest = lower.strip_prefix("set ")?;
+    let mut start = 4 + rest.len() - rest.trim_start().len();
+    let mut end = command.len();
+    if command[start..].starts_with('"') && command.ends_with('"') && end > start + 1 {
+        start += 1;
+        end -= 1;
+    }
+    let equals = start + command[start..end].find('=')?;
+    let plain = !command[start..equals].contains(['/', '"']);
+    plain.then_some((start..equals, equals + 1..end))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::format::site_text;
+
+    fn passages(format: &dyn Format, text: &str) -> (Vec<String>, bool) {
+        let mut all = Vec::new();
+        let fine = format.passages(text, Encoding::Utf8, &mut |passage| {
+            all.push(format!(
+                "{}|{}",
+                site_text(passage.site),
+                &text[passage.span.clone()]
+            ));
+        });
+        (all, fine == Grammar::Kept)
+    }
+
+    #[test]
+    fn words_and_strings() {
+        let cases: [(&dyn Format, &str, &[&str]); 10] = [
+            (
+                &Shell,
+                "cp /mnt/d/x '/srv/a b' # to /y\n",
+                &["|/mnt/d/x", "|/srv/a b", "|# to /y"],
+            ),
+            (
+                &Shell,
+                "ROOT=\"/srv/a $(ls \"/x\") b\"; cd /y\\ z\n",
+                &["ROOT|/srv/a $(ls \"/x\") b", "|/y\\ z"],
+            ),
+            (
+                &Shell,
+                "cat <<EOF >/o\nit's /x\nEOF\ncd /y\n",
+                &["|/o", "|it's /x", "|/y"],
+            ),
+            (
+                &Shell,
+                "a --data=/x -o=$'/y\\n'\n",
+                &["--data|/x", "o|/y\\n"],
+            ),
+            (&Shell, "A=D:\\\\x\n", &["A|D:\\\\x"]),
+            (
+                &Batch,
+                "@echo off\r\nset ROOT=D:\\x y\r\n",
+                &["ROOT|D:\\x y"],
+            ),
+            (&Batch, "set \"ROOT=D:\\x\"\r\n", &["ROOT|D:\\x"]),
+            (
+                &Batch,
+                "rem D:\\x\r\ncopy D:\\a \"E:\\b c\"\r\n",
+                &["|rem D:\\x", "|copy D:\\a \"E:\\b c\""],
+            ),
+            (&Batch, "set /p X=D:\\x\r\n", &["|set /p X=D:\\x"]),
+            (&Shell, "", &[]),
+        ];
+        for (format, text, expected) in cases {
+            let (got, fine) = passages(format, text);
+            let got: Vec<&str> = got.iter().map(String::as_str).collect();
+            assert_eq!((got, fine), (expected.to_vec(), true), "{text}");
+        }
+        for broken in ["echo '/x", "echo \"/x", "cat <<EOF\n/x\n"] {
+            assert!(!passages(&Shell, broken).1, "{broken}");
+        }
+    }
+}
