@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Role, Step};
-use crate::codec::{BAR_FIELD, Bare, BareText, CSV_FIELD, CSV_FIELD_SEMICOLON, Doubled, TSV_FIELD};
+use crate::codec::TableField;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -39,30 +39,29 @@ impl Format for Table {
         _encoding: Encoding,
         each: &mut dyn FnMut(Passage<'_>),
     ) -> Grammar {
-        let (delimiter, bare) = delimiter_of(text);
-        let quoted: Layers = Arc::new([Arc::new(Doubled('"')) as Arc<dyn Layer>]);
-        let bare: Layers = Arc::new([Arc::new(BareText(bare)) as Arc<dyn Layer>]);
+        let delimiter = delimiter_of(text);
+        let field: Layers = Arc::new([Arc::new(TableField { delimiter }) as Arc<dyn Layer>]);
         let mut columns: Vec<String> = Vec::new();
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
         while at <= bytes.len() {
-            let (span, is_quoted, end) = match field_at(text, at, delimiter) {
+            let (span, end) = match field_at(text, at, delimiter) {
                 Some(field) => field,
                 None => {
                     grammar = Grammar::Broken;
-                    (at..bytes.len(), false, bytes.len())
+                    (at..bytes.len(), bytes.len())
                 }
             };
             if row == 0 {
-                columns.push(text[span.clone()].to_owned());
+                columns.push(text[span.clone()].trim_matches('"').to_owned());
             }
             if !span.is_empty() {
                 let name = columns.get(column).cloned().unwrap_or_default();
                 let site = [Step::Index(row), Step::Key(name.clone())];
                 each(Passage {
                     span,
-                    layers: if is_quoted { &quoted } else { &bare },
+                    layers: &field,
                     role: Role::Value,
                     hint: if row == 0 {
                         Hint::for_name()
@@ -96,14 +95,14 @@ impl Format for Table {
     }
 }
 
-/// The field at `at`: its inside, whether it stands in quotes, and where it is over.
-fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, bool, usize)> {
+/// The field at `at`, its quotes included, and where it is over.
+fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, usize)> {
     let bytes = text.as_bytes();
     let is_end = |b: u8| b == delimiter || b == b'\n' || b == b'\r';
     if bytes.get(at) != Some(&b'"') {
         let length = bytes[at..].iter().position(|b| is_end(*b));
         let end = length.map_or(bytes.len(), |length| at + length);
-        return Some((at..end, false, end));
+        return Some((at..end, end));
     }
     let mut end = at + 1;
     loop {
@@ -114,39 +113,30 @@ fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, bool,
         }
         let over = end + 1;
         let closed = bytes.get(over).is_none_or(|b| is_end(*b));
-        return closed.then_some((at + 1..end, true, over));
+        return closed.then_some((at..over, over));
     }
 }
 
 /// The delimiter of the first line that stands outside of quotes most often.
-fn delimiter_of(text: &str) -> (u8, &'static Bare) {
-    let choices: [(u8, &'static Bare); 4] = [
-        (b',', &CSV_FIELD),
-        (b';', &CSV_FIELD_SEMICOLON),
-        (b'\t', &TSV_FIELD),
-        (b'|', &BAR_FIELD),
-    ];
+fn delimiter_of(text: &str) -> u8 {
+    const CHOICES: [u8; 4] = [b',', b';', b'\t', b'|'];
     let mut quoted = false;
-    let mut counts = [0usize; 4];
+    let mut counts = [0usize; CHOICES.len()];
     for byte in text.bytes() {
         match byte {
             b'"' => quoted = !quoted,
             b'\n' if !quoted => break,
             _ if !quoted => {
-                for (count, (delimiter, _)) in counts.iter_mut().zip(&choices) {
-                    *count += usize::from(byte == *delimiter);
+                if let Some(which) = CHOICES.iter().position(|choice| *choice == byte) {
+                    counts[which] += 1;
                 }
             }
             _ => {}
         }
     }
-    let mut best = 0;
-    for (index, count) in counts.iter().enumerate() {
-        if *count > counts[best] {
-            best = index;
-        }
-    }
-    choices[best]
+    let most = counts.iter().max().copied().unwrap_or(0);
+    let best = counts.iter().position(|count| *count == most).unwrap_or(0);
+    CHOICES[best]
 }
 
 #[cfg(test)]
@@ -164,13 +154,18 @@ mod tests {
             ),
             (
                 "a;b\n\"D:\\x; \"\"y\"\"\";c",
-                &["[0].a|a", "[0].b|b", "[1].a|D:\\x; \"\"y\"\"", "[1].b|c"],
+                &[
+                    "[0].a|a",
+                    "[0].b|b",
+                    "[1].a|\"D:\\x; \"\"y\"\"\"",
+                    "[1].b|c",
+                ],
                 true,
             ),
             ("a\tb\n,\t\n", &["[0].a|a", "[0].b|b", "[1].a|,"], true),
             (
                 "a,b\n\"x\ny\",z",
-                &["[0].a|a", "[0].b|b", "[1].a|x\ny", "[1].b|z"],
+                &["[0].a|a", "[0].b|b", "[1].a|\"x\ny\"", "[1].b|z"],
                 true,
             ),
             ("a\n\"x", &["[0].a|a", "[1].a|\"x"], false),

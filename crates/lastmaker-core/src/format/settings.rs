@@ -515,7 +515,8 @@ impl Reader<'_, '_> {
         let mut hint = Hint::for_value(key);
         match self.dialect.values {
             Values::Escaped => return self.items(span, key),
-            Values::Unit if key.starts_with("Exec") => hint.command = true,
+            Values::Unit if key.starts_with("Exec") => hint.arguments = true,
+            Values::Desktop if key == "Exec" => hint.arguments = true,
             Values::Unit if !raw.contains('\\') => {}
             Values::Assignments => {
                 for (quote, layers) in [('"', self.double.clone()), ('\'', self.single.clone())] {

@@ -393,8 +393,9 @@ impl Format for Batch {
                 emit(value, Role::Value, Hint::for_name(), Some(&command[name]));
             } else {
                 let hint = Hint {
-                    command: true,
+                    arguments: true,
                     value: true,
+                    titled: lower.starts_with("start "),
                     ..Hint::default()
                 };
                 emit(0..command.len(), Role::Value, hint, None);

@@ -14,6 +14,8 @@ pub struct Hint {
     pub value: bool,
     /// It stands under a key that says command, exec, launch, arguments, options, …
     pub command: bool,
+    /// Its format says that it is a command line.
+    pub arguments: bool,
     /// It stands under a key that says drive, volume or disk.
     pub drive: bool,
     /// A place may begin right behind a backslash: registry keys nest at it.
@@ -22,8 +24,8 @@ pub struct Hint {
     pub slashes: bool,
     /// Blanks at either end are a part of it, not of the syntax around it.
     pub exact: bool,
-    /// A program in quotes is not run but shown: quotes cannot be added here.
-    pub no_quotes: bool,
+    /// Behind `start` a first argument in quotes is taken for a window's title.
+    pub titled: bool,
 }
 
 impl Hint {
@@ -129,7 +131,8 @@ pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
             continue;
         }
         if !hint.value {
-            let kind = if text.len() <= LONGEST_COMMAND && is_command_in_prose(text) {
+            let command = hint.arguments || is_command_in_prose(text);
+            let kind = if text.len() <= LONGEST_COMMAND && command {
                 FieldKind::Command
             } else {
                 FieldKind::Prose
@@ -200,7 +203,7 @@ fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
     let quoted_whole =
         (whole.range.start > line.start && !inner.contains('"')) || whole.stray_quote.is_some();
     let short = line.len() <= LONGEST_COMMAND;
-    if short && (begins_with_option(text) || is_program_with_arguments(text)) {
+    if short && (hint.arguments || begins_with_option(text) || is_program_with_arguments(text)) {
         return command;
     }
     if short && hint.command && !quoted_whole {

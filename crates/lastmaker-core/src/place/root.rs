@@ -23,7 +23,7 @@ impl RootAt {
             return true;
         };
         if before.is_alphanumeric() || before == '_' || before == OPAQUE {
-            return false;
+            return is_option_letter(&content[..self.start]);
         }
         match (&self.root, self.form) {
             (Root::Drive(_), Form::Plain) => {
@@ -40,6 +40,18 @@ impl RootAt {
             _ => !is_separator(before) && before != ':' && before != ')' && before != ']',
         }
     }
+}
+
+/// Whether `text` ends with an option of one letter, behind which its argument may stand at once:
+/// `-ID:\x`, `-L/srv/x`.
+fn is_option_letter(text: &str) -> bool {
+    let mut back = text.chars().rev();
+    let letter = back.next().is_some_and(|c| c.is_ascii_alphabetic());
+    let dash = back.next() == Some('-');
+    let free = back
+        .next()
+        .is_none_or(|c| c.is_whitespace() || "\"'`=,;(".contains(c));
+    letter && dash && free
 }
 
 /// The root that is spelled at offset `at` of `content`, whatever stands before it.

@@ -3,7 +3,7 @@
 use crate::codec::encode_fresh;
 use crate::format::Role;
 use crate::layer::{Edit, Edits, splice};
-use crate::place::{Form, Found, Place, Root, readings};
+use crate::place::{Form, Found, Hint, Place, Root, readings};
 use crate::report::{Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::SitePassage;
@@ -142,7 +142,7 @@ pub(super) fn intend(
                 .map(|_| Notice::LongPlace);
         }
     }
-    match change(found, content, &relocation, end, site.hint.no_quotes) {
+    match change(found, content, &relocation, end, site.hint) {
         Ok((edits, quotes)) => {
             intent.edits = edits;
             intent.quotes = quotes;
@@ -289,7 +289,7 @@ fn change(
     content: &str,
     relocation: &Relocation,
     end: usize,
-    no_quotes: bool,
+    hint: Hint,
 ) -> Result<(Vec<Edit>, bool), String> {
     let to = &relocation.to;
     let mut with = found.spelling.write(to).map_err(|why| why.to_string())?;
@@ -319,9 +319,10 @@ fn change(
         if found.spelling.doubling > 1 {
             return Err("it needs quotes now, and the syntax around it is not known".to_owned());
         }
-        if no_quotes {
+        let first = content[..found.start].trim().eq_ignore_ascii_case("start");
+        if hint.titled && first {
             return Err(
-                "it needs quotes now, and a program in quotes would not be run here".to_owned(),
+                "it needs quotes now, and `start` would take it for a window's title".to_owned(),
             );
         }
         let firm = found.firm_end.unwrap_or(end).max(relocation.end);

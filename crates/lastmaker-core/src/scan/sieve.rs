@@ -188,7 +188,9 @@ impl Sieve {
         let Some(first) = start.checked_sub(window.offset * step) else {
             return false;
         };
-        let drive = sign.last() == Some(&b':');
+        let drive = sign
+            .get(1)
+            .is_some_and(|second| !second.is_ascii_alphanumeric());
         if drive
             && first
                 .checked_sub(1)
@@ -229,10 +231,7 @@ fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
     };
     let run = names
         .chain(roots)
-        .flat_map(|name| {
-            name.split(|c: char| !c.is_ascii_alphanumeric())
-                .map(str::to_ascii_lowercase)
-        })
+        .flat_map(runs)
         .max_by_key(String::len)
         .filter(|run| run.len() >= 2);
     if let Some(run) = run {
@@ -240,8 +239,14 @@ fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
     }
     match place.root {
         Root::Drive(letter) if hidden == 0 => {
-            let mut signs = vec![format!("{}:", letter.to_ascii_lowercase()).into_bytes()];
+            let letter = letter.to_ascii_lowercase();
+            // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
+            let mut signs: Vec<Vec<u8>> = [":", "\\:", "|", "$", "%3a"]
+                .iter()
+                .map(|colon| format!("{letter}{colon}").into_bytes())
+                .collect();
             if place.components.is_empty() {
+                signs.extend([b"mnt".to_vec(), b"cygdrive".to_vec()]);
                 // A lone letter beside one of these keys is reported.
                 signs.extend([b"drive".to_vec(), b"volume".to_vec(), b"disk".to_vec()]);
             }
@@ -249,6 +254,25 @@ fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
         }
         _ => None,
     }
+}
+
+/// The runs of ASCII letters and digits of a name, in lower case. Behind another letter a hex
+/// digit may be escaped, so it is no part of a run.
+fn runs(name: &str) -> Vec<String> {
+    let mut runs = vec![String::new()];
+    let mut behind_other = false;
+    for letter in name.chars() {
+        if letter.is_ascii_alphanumeric() && !(behind_other && letter.is_ascii_hexdigit()) {
+            behind_other = false;
+            if let Some(run) = runs.last_mut() {
+                run.push(letter.to_ascii_lowercase());
+            }
+        } else {
+            behind_other = !letter.is_ascii() || (behind_other && letter.is_ascii_hexdigit());
+            runs.push(String::new());
+        }
+    }
+    runs
 }
 
 /// How often a letter stands in texts, roughly: the lower the rarer.

@@ -47,6 +47,7 @@ pub fn read(bytes: &[u8], file: &Path) -> Result<Sheet, Vec<SheetFault>> {
     let mut faults = reader.faults;
     faults.sort_by_key(|fault| fault.line);
     if faults.is_empty() {
+        sheet.add_usual_variables();
         Ok(sheet)
     } else {
         Err(faults)

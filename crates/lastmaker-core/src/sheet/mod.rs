@@ -2,6 +2,7 @@
 
 mod file;
 mod lookup;
+mod variables;
 
 use std::path::{Path, PathBuf};
 

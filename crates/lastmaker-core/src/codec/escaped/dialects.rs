@@ -298,6 +298,13 @@ pub static POWERSHELL: Escapes = Escapes {
     ..BASE
 };
 
+/// PowerShell, a word without quotes.
+pub static POWERSHELL_WORD: Escapes = Escapes {
+    name: "PowerShell word",
+    escaped: " \t\"'$(){};,|&<>@#",
+    ..POWERSHELL
+};
+
 /// SQL strings of the databases that read backslash escapes, in single quotes.
 pub static SQL: Escapes = Escapes {
     name: "SQL string",

@@ -518,7 +518,9 @@ impl Layer for Escaped {
         lift_each(outer, opened, inner, |with, stood| {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             let stood = std::str::from_utf8(stood).map_err(|_| Unfit::InsideUnit)?;
-            let style = Style::of(stood, self.escapes, self.document);
+            let mut style = Style::of(stood, self.escapes, self.document);
+            // Where nothing stood before, the mark is never left to mean itself.
+            style.mark |= outer.is_empty();
             Ok(self.escapes.encode(with, style).into_bytes())
         })
     }

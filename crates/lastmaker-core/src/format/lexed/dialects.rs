@@ -3,7 +3,7 @@
 use super::{Between, Inside, Quote, Syntax};
 use crate::codec::{
     C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
-    PHP_DOUBLE, PHP_SINGLE, POWERSHELL, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
+    PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
 };
 
 /// A string on one line.
@@ -197,7 +197,7 @@ pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
         lines("'", "'", Inside::Doubled('\'')),
     ],
     assigns: b"=",
-    between: Between::Commands,
+    between: Between::Words(&POWERSHELL_WORD),
     ..BASE
 };
 

@@ -11,7 +11,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
-use crate::codec::{BareText, Doubled, Escaped, Escapes, RAW_STRING, Style};
+use crate::codec::{BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_SINGLE, Style};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -40,12 +40,12 @@ pub(super) struct Quote {
 }
 
 /// What stands between strings and comments.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug)]
 pub(super) enum Between {
     /// Code: whatever looks like a place in it is running text.
     Code,
-    /// Words of commands, some of which are places.
-    Commands,
+    /// Words of commands, some of which are places, with escapes of their own.
+    Words(&'static Escapes),
 }
 
 /// A syntax.
@@ -234,7 +234,7 @@ impl Reader<'_, '_> {
         }
         let begins = self.syntax.line_comments.iter().any(|sign| {
             rest.starts_with(sign)
-                && (sign.len() > 1 || self.syntax.between != Between::Commands || {
+                && (sign.len() > 1 || matches!(self.syntax.between, Between::Code) || {
                     // In the middle of a word it is a letter like others.
                     self.text[..at]
                         .chars()
@@ -309,7 +309,11 @@ impl Reader<'_, '_> {
             return layers.clone();
         }
         let layer: Arc<dyn Layer> = match self.syntax.quotes[kind].inside {
-            Inside::Raw => Arc::new(BareText(&RAW_STRING)),
+            Inside::Raw => Arc::new(BareText(match self.syntax.quotes[kind].close.as_bytes() {
+                [.., b'"'] => &RAW_DOUBLE,
+                [.., b'\''] => &RAW_SINGLE,
+                _ => &RAW_OTHER,
+            })),
             Inside::Doubled(quote) => Arc::new(Doubled(quote)),
             Inside::Escaped(escapes) => Arc::new(Escaped {
                 escapes,
@@ -405,12 +409,25 @@ impl Reader<'_, '_> {
                 None => {}
             }
         }
-        if crate::place::may_hold_place(text) {
-            let hint = Hint {
-                command: self.syntax.between == Between::Commands,
-                ..Hint::default()
-            };
-            self.emit(span, &self.plain.clone(), Role::Prose, hint);
+        if !crate::place::may_hold_place(text) {
+            return;
+        }
+        match self.syntax.between {
+            Between::Code => {
+                self.emit(span, &self.plain.clone(), Role::Prose, Hint::default());
+            }
+            Between::Words(escapes) => {
+                let word: Layers = Arc::new([Arc::new(Escaped {
+                    escapes,
+                    document: Style::default(),
+                }) as Arc<dyn Layer>]);
+                for range in words(text, escapes.mark) {
+                    let range = span.start + range.start..span.start + range.end;
+                    if crate::place::may_hold_place(&self.text[range.clone()]) {
+                        self.emit(range, &word, Role::Value, Hint::for_name());
+                    }
+                }
+            }
         }
     }
 
@@ -465,6 +482,22 @@ impl Reader<'_, '_> {
             site: &site,
         });
     }
+}
+
+/// The words of some commands, parted by blanks and signs that are not escaped.
+fn words(text: &str, mark: u8) -> Vec<Range<usize>> {
+    let mut words = Vec::new();
+    let (mut start, mut escaped) = (0, false);
+    for (at, letter) in text.char_indices() {
+        let parts = letter.is_whitespace() || ";|,(){}=&<>".contains(letter);
+        if parts && !escaped {
+            words.push(start..at);
+            start = at + letter.len_utf8();
+        }
+        escaped = !escaped && letter == mark as char;
+    }
+    words.push(start..text.len());
+    words
 }
 
 /// The word before the last sign of an assignment at the end of `text`.
