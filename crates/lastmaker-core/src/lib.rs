@@ -10,7 +10,7 @@
 //!    copy by reading it again;
 //! 5. [`record`] keeps the originals and puts the new copies in their place: nothing else
 //!    writes a user's file;
-//! 6. [`resolve`] says which places exist; [`survey`] and [`check`] are questions built on
+//! 6. [`resolve`] says which places exist; [`survey`], [`check`] and [`mod@explain`] are questions built on
 //!    that; [`report`] has the models of their answers.
 //!
 //! A format knows nothing of moves, and a move nothing of formats; only `rewrite` sees both.
@@ -37,6 +37,7 @@
 
 pub mod check;
 pub mod codec;
+pub mod explain;
 pub mod format;
 pub mod job;
 pub mod layer;

@@ -34,7 +34,9 @@ enum Command {
     Check(commands::check::CheckArgs),
     Restore(commands::restore::RestoreArgs),
     History(commands::history::HistoryArgs),
+    Explain(commands::explain::ExplainArgs),
     Sheet(commands::sheet::SheetArgs),
+    Formats(commands::formats::FormatsArgs),
     Demo(commands::demo::DemoArgs),
 }
 
@@ -53,7 +55,9 @@ fn main() -> std::process::ExitCode {
         Command::Check(args) => commands::check::run(&args),
         Command::Restore(args) => commands::restore::run(&args),
         Command::History(args) => commands::history::run(&args),
+        Command::Explain(args) => commands::explain::run(&args),
         Command::Sheet(args) => commands::sheet::run(&args),
+        Command::Formats(args) => commands::formats::run(&args),
         Command::Demo(args) => commands::demo::run(&args),
     };
     if let Err(Failure::Said { message, help }) = &result {

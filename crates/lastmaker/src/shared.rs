@@ -152,6 +152,47 @@ fn read_sheet(file: &Path) -> Result<Sheet, Failure> {
     })
 }
 
+/// How files are read.
+#[derive(Debug, clap::Args)]
+pub(crate) struct ReadingArgs {
+    /// The encoding of eight-bit text whose bytes do not show it
+    #[arg(long, value_name = "NAME", help_heading = "What is looked at")]
+    encoding: Option<String>,
+    /// Read files of this name or path as this format (`lastmaker formats` lists them)
+    #[arg(long, value_name = "GLOB=FORMAT", help_heading = "What is looked at")]
+    read_as: Vec<String>,
+    /// The largest document that is read as a whole, in MiB; larger text is read in pieces
+    #[arg(
+        long,
+        value_name = "MIB",
+        default_value_t = 256,
+        help_heading = "What is looked at"
+    )]
+    max_document: u64,
+}
+
+impl ReadingArgs {
+    /// A desk at which these files are read so.
+    pub(crate) fn desk(&self, ui: Ui, sheet: Sheet, mut scope: Scope) -> Result<Desk, Failure> {
+        for one in &self.read_as {
+            scope
+                .read_as(one)
+                .map_err(|fault| Failure::new(format!("--read-as: {fault}")))?;
+        }
+        Ok(Desk {
+            resolver: Resolver::new(&sheet),
+            ui,
+            sheet,
+            scope,
+            encoding: self.encoding.as_deref().map(encoding).transpose()?,
+            thorough: false,
+            max_document: self.max_document.saturating_mul(1 << 20),
+            jobs: 1,
+            looked_at: AtomicU64::new(0),
+        })
+    }
+}
+
 /// What is looked at, and how.
 #[derive(Debug, clap::Args)]
 pub(crate) struct ScanArgs {
@@ -169,20 +210,8 @@ pub(crate) struct ScanArgs {
     /// Read everything, also what is ruled out by its first bytes
     #[arg(long, help_heading = "What is looked at")]
     pub(crate) thorough: bool,
-    /// The encoding of eight-bit text whose bytes do not show it
-    #[arg(long, value_name = "NAME", help_heading = "What is looked at")]
-    pub(crate) encoding: Option<String>,
-    /// Read files of this name or path as this format (`lastmaker formats` lists them)
-    #[arg(long, value_name = "GLOB=FORMAT", help_heading = "What is looked at")]
-    pub(crate) read_as: Vec<String>,
-    /// The largest document that is read as a whole, in MiB; larger text is read in pieces
-    #[arg(
-        long,
-        value_name = "MIB",
-        default_value_t = 256,
-        help_heading = "What is looked at"
-    )]
-    pub(crate) max_document: u64,
+    #[command(flatten)]
+    pub(crate) reading: ReadingArgs,
     /// Number of threads; else one for each processor
     #[arg(long, value_name = "N", help_heading = "What is looked at")]
     pub(crate) jobs: Option<usize>,
@@ -221,22 +250,11 @@ impl ScanArgs {
             ));
         }
         for path in &paths {
-            explain_swallowed_quote(path)?;
-            if path.symlink_metadata().is_err() {
-                return Err(Failure::with_help(
-                    format!("{} does not exist", path.display()),
-                    "check the spelling; nothing was looked at",
-                ));
-            }
+            must_exist(path)?;
         }
         let skip: Vec<String> = sheet.skip.iter().chain(&self.skip).cloned().collect();
         let mut scope = Scope::new(paths, &skip, &self.only)
             .map_err(|fault| Failure::new(fault.to_string()))?;
-        for one in &self.read_as {
-            scope
-                .read_as(one)
-                .map_err(|fault| Failure::new(format!("--read-as: {fault}")))?;
-        }
         let own = [
             sheet.file.as_deref(),
             self.talk.out.as_deref(),
@@ -245,7 +263,6 @@ impl ScanArgs {
         for path in own.into_iter().flatten() {
             scope.protect(path);
         }
-        let encoding = self.encoding.as_deref().map(encoding).transpose()?;
         if sheet.is_repeatable() {
             ui.mention("The sheet is repeatable: a second rewrite finds nothing.");
         } else {
@@ -255,15 +272,9 @@ impl ScanArgs {
             .jobs
             .unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from));
         Ok(Desk {
-            resolver: Resolver::new(&sheet),
-            ui,
-            sheet,
-            scope,
-            encoding,
             thorough: self.thorough,
-            max_document: self.max_document.saturating_mul(1 << 20),
             jobs,
-            looked_at: AtomicU64::new(0),
+            ..self.reading.desk(ui, sheet, scope)?
         })
     }
 }
@@ -312,6 +323,18 @@ fn encoding(name: &str) -> Result<Encoding, Failure> {
             "use a name of the WHATWG Encoding Standard, such as windows-1252, windows-1251, shift_jis or utf-8",
         )
     })
+}
+
+/// Refuses a path that is not there.
+pub(crate) fn must_exist(path: &Path) -> Result<(), Failure> {
+    explain_swallowed_quote(path)?;
+    if path.symlink_metadata().is_err() {
+        return Err(Failure::with_help(
+            format!("{} does not exist", path.display()),
+            "check the spelling; nothing was looked at",
+        ));
+    }
+    Ok(())
 }
 
 /// `"D:\My Data\"` reaches a program with a quote at its end.

@@ -26,7 +26,7 @@ pub use markup::{Markup, MarkupLetters};
 pub use percent::Percent;
 pub use registry::RegistryHex;
 pub use rtf::RtfText;
-pub use window::Window;
+pub use window::{STRETCH, Window};
 
 use crate::layer::{Layer, Opened};
 

@@ -4,13 +4,16 @@ use std::ops::Range;
 
 use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
 
+/// What a stretch goes by; it takes nothing off but its surroundings.
+pub const STRETCH: &str = "part";
+
 /// Shows one stretch of the outer text, as it stands.
 #[derive(Debug)]
 pub struct Window(pub Range<usize>);
 
 impl Layer for Window {
     fn name(&self) -> &'static str {
-        "part"
+        STRETCH
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {

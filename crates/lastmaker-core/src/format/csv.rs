@@ -4,7 +4,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step};
 use crate::codec::TableField;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -13,16 +13,22 @@ use crate::text::Encoding;
 /// Tables as text.
 pub(super) struct Table;
 
+const ABOUT: About = About {
+    name: "csv",
+    what: "tables as text, parted by commas, semicolons, tabs or bars",
+    content: "",
+    names: &[".csv", ".tsv", ".tab"],
+    read: "fields, with quotes where they are needed",
+    limits: "a field that gains the delimiter gains quotes; one that begins with = is not evaluated",
+};
+
 impl Format for Table {
-    fn name(&self) -> &'static str {
-        "csv"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        let named = [".csv", ".tsv", ".tab"]
-            .iter()
-            .any(|suffix| file_name.ends_with(suffix));
-        if named {
+        if ABOUT.is_named(file_name) {
             Claim::IfWellFormed
         } else {
             Claim::No

@@ -8,7 +8,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -17,14 +17,22 @@ use crate::text::Encoding;
 /// JSON and its tolerated dialects.
 pub(super) struct Json;
 
+const ABOUT: About = About {
+    name: "json",
+    what: "JSON, with comments and trailing commas tolerated, and JSON lines",
+    content: "a brace or bracket at its start, and the grammar kept",
+    names: &[".json", ".jsonc", ".jsonl", ".ndjson", ".geojson"],
+    read: "keys, strings and comments, with escapes as the document has them",
+    limits: "a string with undoubled backslashes is malformed (rewrite --repair mends it)",
+};
+
 impl Format for Json {
-    fn name(&self) -> &'static str {
-        "json"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        const SUFFIXES: [&str; 5] = [".json", ".jsonc", ".jsonl", ".ndjson", ".geojson"];
-        if SUFFIXES.iter().any(|suffix| file_name.ends_with(suffix)) {
+        if ABOUT.is_named(file_name) {
             return Claim::Certain;
         }
         if behind_comments(text).starts_with(['{', '[']) {

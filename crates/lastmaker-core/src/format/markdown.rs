@@ -4,7 +4,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role};
+use super::{About, Claim, Format, Grammar, Passage, Role};
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -12,16 +12,26 @@ use crate::text::Encoding;
 /// Markdown and reStructuredText.
 pub(super) struct Markdown;
 
+const ABOUT: About = About {
+    name: "markdown",
+    what: "Markdown and reStructuredText",
+    content: "",
+    names: &[".md", ".markdown", ".rst", ".mkd"],
+    read: "code spans, links and running text",
+    limits: "in running text a place followed by a blank is doubtful",
+};
+
 impl Format for Markdown {
-    fn name(&self) -> &'static str {
-        "markdown"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        let named = [".md", ".markdown", ".rst", ".mkd"]
-            .iter()
-            .any(|suffix| file_name.ends_with(suffix));
-        if named { Claim::Certain } else { Claim::No }
+        if ABOUT.is_named(file_name) {
+            Claim::Certain
+        } else {
+            Claim::No
+        }
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

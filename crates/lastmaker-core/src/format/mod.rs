@@ -3,6 +3,7 @@
 //! A format knows nothing of moves. Adding a text format is one file and one line in
 //! [`FORMATS`].
 
+mod about;
 mod csv;
 mod json;
 mod lexed;
@@ -14,6 +15,8 @@ mod rtf;
 mod settings;
 mod shell;
 mod yaml;
+
+pub use about::{About, FormatsReport, formats};
 
 use std::ops::Range;
 
@@ -124,8 +127,13 @@ pub enum Claim {
 
 /// A format's reader.
 pub trait Format: Sync {
-    /// Lower case with hyphens, unique among [`FORMATS`].
-    fn name(&self) -> &'static str;
+    /// What people are told of it.
+    fn about(&self) -> &About;
+
+    /// What it goes by.
+    fn name(&self) -> &'static str {
+        self.about().name
+    }
 
     /// Whether a document is of this format, by its text first and its file name second.
     /// `file_name` is in lower case.

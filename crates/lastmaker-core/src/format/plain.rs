@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role};
+use super::{About, Claim, Format, Grammar, Passage, Role};
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -10,9 +10,18 @@ use crate::text::Encoding;
 /// Text of no particular syntax.
 pub(super) struct PlainText;
 
+const ABOUT: About = About {
+    name: "plain-text",
+    what: "text of no syntax that is known, read as it stands",
+    content: "it is text, and nothing above reads it",
+    names: &[],
+    read: "whatever spells a place, with the doubling that it has",
+    limits: "a place followed by a blank is doubtful; escapes other than doubling are not known",
+};
+
 impl Format for PlainText {
-    fn name(&self) -> &'static str {
-        "plain-text"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, _text: &str, _file_name: &str) -> Claim {

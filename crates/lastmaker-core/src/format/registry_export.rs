@@ -13,7 +13,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step};
 use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -28,9 +28,18 @@ const VERSION_4: &str = "REGEDIT4";
 /// All keys of an export share one scope; the values of each key one of their own.
 const KEYS: usize = 0;
 
+const ABOUT: About = About {
+    name: "registry-export",
+    what: "exports of the Windows registry, both versions",
+    content: "Windows Registry Editor Version 5 or REGEDIT4 at its start",
+    names: &[],
+    read: "keys, names, strings, and hex(1), hex(2), hex(6), hex(7) and hex data that is text, wrapped as it was",
+    limits: "binary data in which places stand among other bytes is sealed; importing leaves renamed names behind",
+};
+
 impl Format for RegistryExport {
-    fn name(&self) -> &'static str {
-        "registry-export"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, text: &str, _file_name: &str) -> Claim {

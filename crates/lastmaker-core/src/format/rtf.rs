@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role};
+use super::{About, Claim, Format, Grammar, Passage, Role};
 use crate::codec::RtfText;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -14,9 +14,18 @@ use crate::text::Encoding;
 /// Rich text.
 pub(super) struct RichText;
 
+const ABOUT: About = About {
+    name: "rtf",
+    what: "rich text",
+    content: "{\\rtf at its start",
+    names: &[],
+    read: "text and field instructions, with \\\\, \\'e9 and \\u233? as the document has them",
+    limits: "pictures and embedded objects are passed over; a place that formatting parts is not seen",
+};
+
 impl Format for RichText {
-    fn name(&self) -> &'static str {
-        "rtf"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, text: &str, _file_name: &str) -> Claim {

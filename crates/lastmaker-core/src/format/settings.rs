@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{
     BUILD_WORD, BareText, DESKTOP, Escaped, Escapes, HEX_SETTINGS, PHP_SINGLE, PROPERTIES,
     QUOTED_SETTING, SETTING, SHELL_DOUBLE, Style, UNIT,
@@ -37,9 +37,7 @@ enum Values {
 
 /// A dialect of settings lines.
 pub(super) struct Lines {
-    name: &'static str,
-    /// How a file's name ends, or the whole of it behind `=`, in lower case.
-    names: &'static [&'static str],
+    about: About,
     /// Lines that only this dialect has near its start.
     signs: &'static [&'static str],
     comments: &'static [&'static str],
@@ -50,24 +48,30 @@ pub(super) struct Lines {
 
 /// Sections, keys and values of no particular program.
 pub(super) static INI: Lines = Lines {
-    name: "ini",
-    names: &[
-        ".ini",
-        ".cfg",
-        ".conf",
-        ".inf",
-        ".url",
-        ".theme",
-        ".gitconfig",
-        ".editorconfig",
-        ".pls",
-        ".cnf",
-        ".prf",
-        ".prefs",
-        ".setting",
-        ".settings",
-        ".config",
-    ],
+    about: About {
+        name: "ini",
+        what: "sections, keys and values of no particular program: INI, key: value, .url, .pls",
+        content: "[section] lines with keys under them",
+        names: &[
+            ".ini",
+            ".cfg",
+            ".conf",
+            ".inf",
+            ".url",
+            ".theme",
+            ".gitconfig",
+            ".editorconfig",
+            ".pls",
+            ".cnf",
+            ".prf",
+            ".prefs",
+            ".setting",
+            ".settings",
+            ".config",
+        ],
+        read: "keys, plain and quoted values, comments",
+        limits: "a value that would change its meaning in the new place (a comment sign, blanks at its end) is doubtful",
+    },
     signs: &[],
     comments: &[";", "#"],
     separators: &['=', ':'],
@@ -77,7 +81,14 @@ pub(super) static INI: Lines = Lines {
 
 /// The dialect with escapes, percent-encoded keys and comma lists.
 pub(super) static ESCAPED_INI: Lines = Lines {
-    name: "ini-with-escapes",
+    about: About {
+        name: "ini-with-escapes",
+        what: "settings lines with escapes, percent-encoded keys and comma lists",
+        content: "values that are escaped throughout",
+        names: INI.about.names,
+        read: "keys, values, lists, with \\\\ and \\x as escapes",
+        limits: "byte arrays and variants that hold more than text are sealed",
+    },
     values: Values::Escaped,
     separators: &['='],
     comments: &[";"],
@@ -87,8 +98,14 @@ pub(super) static ESCAPED_INI: Lines = Lines {
 
 /// Java property files.
 pub(super) static JAVA_PROPERTIES: Lines = Lines {
-    name: "properties",
-    names: &[".properties"],
+    about: About {
+        name: "properties",
+        what: "Java property files",
+        content: "",
+        names: &[".properties"],
+        read: "keys and values, with \\\\, \\: and \\u00e9 as the document has them; continued lines",
+        limits: "",
+    },
     comments: &["#", "!"],
     values: Values::Properties,
     own: Some(Encoding::WINDOWS_1252),
@@ -97,8 +114,14 @@ pub(super) static JAVA_PROPERTIES: Lines = Lines {
 
 /// Desktop entries.
 pub(super) static DESKTOP_ENTRY: Lines = Lines {
-    name: "desktop-entry",
-    names: &[".desktop", ".directory"],
+    about: About {
+        name: "desktop-entry",
+        what: "desktop entries",
+        content: "[Desktop Entry]",
+        names: &[".desktop", ".directory"],
+        read: "keys and values; command lines in Exec with their own quotes",
+        limits: "",
+    },
     signs: &["[Desktop Entry]"],
     comments: &["#"],
     separators: &['='],
@@ -108,19 +131,25 @@ pub(super) static DESKTOP_ENTRY: Lines = Lines {
 
 /// Service units.
 pub(super) static SERVICE_UNIT: Lines = Lines {
-    name: "service-unit",
-    names: &[
-        ".service",
-        ".mount",
-        ".automount",
-        ".socket",
-        ".timer",
-        ".path",
-        ".target",
-        ".slice",
-        ".nspawn",
-        ".network",
-    ],
+    about: About {
+        name: "service-unit",
+        what: "service units",
+        content: "[Unit] or [Service]",
+        names: &[
+            ".service",
+            ".mount",
+            ".automount",
+            ".socket",
+            ".timer",
+            ".path",
+            ".target",
+            ".slice",
+            ".nspawn",
+            ".network",
+        ],
+        read: "keys and values; command lines with their own quotes and escapes",
+        limits: "specifiers (%h) are not expanded",
+    },
     signs: &["[Unit]", "[Service]"],
     comments: &["#", ";"],
     separators: &['='],
@@ -130,8 +159,14 @@ pub(super) static SERVICE_UNIT: Lines = Lines {
 
 /// Environment files.
 pub(super) static DOTENV: Lines = Lines {
-    name: "dotenv",
-    names: &[".env", "=.env", "=.envrc"],
+    about: About {
+        name: "dotenv",
+        what: "environment files",
+        content: "",
+        names: &[".env", "=.envrc"],
+        read: "values, plain or in quotes, as shells read them",
+        limits: "",
+    },
     comments: &["#"],
     separators: &['='],
     values: Values::Assignments,
@@ -141,17 +176,23 @@ pub(super) static DOTENV: Lines = Lines {
 
 /// Package and library descriptions and build files.
 pub(super) static BUILD: Lines = Lines {
-    name: "build-file",
-    names: &[
-        ".pc",
-        ".la",
-        ".mk",
-        ".mak",
-        ".make",
-        "=makefile",
-        "=gnumakefile",
-        "=cmakecache.txt",
-    ],
+    about: About {
+        name: "build-file",
+        what: "package descriptions, library descriptions, makefiles",
+        content: "",
+        names: &[
+            ".pc",
+            ".la",
+            ".mk",
+            ".mak",
+            ".make",
+            "=makefile",
+            "=gnumakefile",
+            "=cmakecache.txt",
+        ],
+        read: "values, word by word",
+        limits: "a place that gains a blank is doubtful where the syntax has no way to write it",
+    },
     comments: &["#"],
     separators: &['=', ':'],
     values: Values::Words,
@@ -161,8 +202,14 @@ pub(super) static BUILD: Lines = Lines {
 
 /// Playlists with a place on each line.
 pub(super) static PLAYLIST: Lines = Lines {
-    name: "playlist",
-    names: &[".m3u", ".m3u8"],
+    about: About {
+        name: "playlist",
+        what: "playlists with a place on each line",
+        content: "#EXTM3U",
+        names: &[".m3u", ".m3u8"],
+        read: "lines, comments",
+        limits: "relative lines are not checked",
+    },
     signs: &["#EXTM3U"],
     comments: &["#"],
     separators: &[],
@@ -172,8 +219,14 @@ pub(super) static PLAYLIST: Lines = Lines {
 
 /// Cue sheets.
 pub(super) static CUE: Lines = Lines {
-    name: "cue-sheet",
-    names: &[".cue"],
+    about: About {
+        name: "cue-sheet",
+        what: "cue sheets",
+        content: "",
+        names: &[".cue"],
+        read: "quoted strings and words",
+        limits: "",
+    },
     comments: &["REM"],
     separators: &[],
     values: Values::Cue,
@@ -181,8 +234,8 @@ pub(super) static CUE: Lines = Lines {
 };
 
 impl Format for Lines {
-    fn name(&self) -> &'static str {
-        self.name
+    fn about(&self) -> &About {
+        &self.about
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
@@ -194,17 +247,14 @@ impl Format for Lines {
                 Claim::No
             };
         }
-        let named = self.names.iter().any(|name| match name.strip_prefix('=') {
-            Some(whole) => file_name == whole,
-            None => file_name.ends_with(name),
-        });
+        let named = self.about.is_named(file_name);
         let mut head = text.lines().map(str::trim).filter(|line| !line.is_empty());
         let signed = !self.signs.is_empty()
             && head
                 .by_ref()
                 .take(40)
                 .any(|line| self.signs.contains(&line));
-        let sectioned = self.name == INI.name && looks_sectioned(text);
+        let sectioned = self.about.name == INI.about.name && looks_sectioned(text);
         if named || signed {
             Claim::IfWellFormed
         } else if sectioned {

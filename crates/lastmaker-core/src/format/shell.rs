@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{
     BATCH, BareText, Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style,
 };
@@ -17,26 +17,33 @@ pub(super) struct Shell;
 /// Windows batch files.
 pub(super) struct Batch;
 
+const SHELL: About = About {
+    name: "shell-script",
+    what: "POSIX shell scripts",
+    content: "a first line such as #!/bin/sh",
+    names: &[
+        ".sh",
+        ".bash",
+        ".zsh",
+        ".ksh",
+        ".profile",
+        ".bashrc",
+        ".bash_profile",
+        ".zshrc",
+        ".zprofile",
+        ".xinitrc",
+        ".xprofile",
+    ],
+    read: "words, strings in single, double and $'…' quotes, here-documents, comments",
+    limits: "what a script puts together from pieces is not seen",
+};
+
 impl Format for Shell {
-    fn name(&self) -> &'static str {
-        "shell-script"
+    fn about(&self) -> &About {
+        &SHELL
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        const NAMES: [&str; 12] = [
-            ".sh",
-            ".bash",
-            ".zsh",
-            ".ksh",
-            ".profile",
-            ".bashrc",
-            ".bash_profile",
-            ".zshrc",
-            ".zprofile",
-            ".xinitrc",
-            ".xprofile",
-            "fstab.sh",
-        ];
         let first = text.lines().next().unwrap_or("");
         let interpreted = first.starts_with("#!")
             && ["sh", "bash", "dash", "zsh", "ksh"].iter().any(|shell| {
@@ -44,7 +51,7 @@ impl Format for Shell {
                     .split([' ', '/'])
                     .any(|word| word.trim_end() == *shell)
             });
-        if interpreted || NAMES.iter().any(|name| file_name.ends_with(name)) {
+        if interpreted || SHELL.is_named(file_name) {
             Claim::IfWellFormed
         } else {
             Claim::No
@@ -337,15 +344,24 @@ fn hint_for(key: Option<&str>) -> Hint {
     key.map_or_else(Hint::for_name, Hint::for_value)
 }
 
+const BATCH_FILE: About = About {
+    name: "batch-file",
+    what: "Windows batch files",
+    content: "a first line @echo off",
+    names: &[".bat", ".cmd"],
+    read: "command lines, set and labels, with %% and ^ as they stand",
+    limits: "what a script puts together from pieces is not seen; `start` with a new blank in its first place is doubtful",
+};
+
 impl Format for Batch {
-    fn name(&self) -> &'static str {
-        "batch-file"
+    fn about(&self) -> &About {
+        &BATCH_FILE
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
         let first = text.trim_start().lines().next().unwrap_or("");
         let echo = first.to_ascii_lowercase().starts_with("@echo off");
-        if echo || file_name.ends_with(".bat") || file_name.ends_with(".cmd") {
+        if echo || BATCH_FILE.is_named(file_name) {
             Claim::Certain
         } else {
             Claim::No

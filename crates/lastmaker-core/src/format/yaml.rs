@@ -7,7 +7,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -16,16 +16,22 @@ use crate::text::Encoding;
 /// YAML.
 pub(super) struct Yaml;
 
+const ABOUT: About = About {
+    name: "yaml",
+    what: "YAML",
+    content: "%YAML or --- at its start",
+    names: &[".yaml", ".yml", ".clang-format", ".clangd"],
+    read: "keys, plain, quoted and block scalars, comments; anchors and tags stay",
+    limits: "a plain scalar that the new place would break is doubtful",
+};
+
 impl Format for Yaml {
-    fn name(&self) -> &'static str {
-        "yaml"
+    fn about(&self) -> &About {
+        &ABOUT
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        let named = [".yaml", ".yml", ".clang-format", ".clangd"]
-            .iter()
-            .any(|suffix| file_name.ends_with(suffix));
-        if named
+        if ABOUT.is_named(file_name)
             || text.starts_with("%YAML ")
             || text.starts_with("---\n")
             || text.starts_with("---\r\n")

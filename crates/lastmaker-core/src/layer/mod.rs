@@ -11,6 +11,7 @@ mod map;
 pub use edit::{Edit, Edits, splice};
 pub use map::{MapBuilder, UnitMap};
 
+use std::collections::HashMap;
 use std::fmt::Debug;
 use std::sync::Arc;
 
@@ -159,15 +160,30 @@ impl OpenedChain {
     /// # Errors
     /// Where one of the layers cannot express an edit.
     pub fn lift(&self, outer: &[u8], inner: Edits) -> Result<Edits, Unfit> {
-        let mut edits = inner;
-        for index in (0..self.steps.len()).rev() {
-            let around = match index {
-                0 => outer,
-                _ => &self.steps[index - 1].content,
-            };
-            edits = self.layers[index].lift(around, &self.steps[index], &edits)?;
+        lift_together(outer, vec![(self, inner)])
+    }
+
+    /// What edits of the innermost content come to in each of the texts around it, from the
+    /// innermost outwards; the first are the edits themselves.
+    ///
+    /// # Errors
+    /// Where one of the layers cannot express an edit.
+    pub fn lift_by_steps(&self, outer: &[u8], inner: Edits) -> Result<Vec<Edits>, Unfit> {
+        let mut levels = vec![inner];
+        for depth in (0..self.steps.len()).rev() {
+            let lifted = self.lift_out_of(depth, outer, &levels[levels.len() - 1])?;
+            levels.push(lifted);
         }
-        Ok(edits)
+        Ok(levels)
+    }
+
+    /// Lifts edits of the content behind the layer at `depth` to edits of what is around it.
+    fn lift_out_of(&self, depth: usize, outer: &[u8], inner: &Edits) -> Result<Edits, Unfit> {
+        let around = match depth {
+            0 => outer,
+            _ => &self.steps[depth - 1].content,
+        };
+        self.layers[depth].lift(around, &self.steps[depth], inner)
     }
 
     /// How many layers are open.
@@ -187,6 +203,44 @@ impl OpenedChain {
     pub fn is_illegible(&self) -> bool {
         self.layers.iter().any(|layer| layer.is_illegible())
     }
+}
+
+/// Lifts edits of several stretches of `outer` to edits of it. Those that stand behind the same
+/// opened layer are lifted through it together, so that a length counts all of them.
+///
+/// # Errors
+/// Where one of the layers cannot express an edit, or two overlap.
+pub fn lift_together(outer: &[u8], stretches: Vec<(&OpenedChain, Edits)>) -> Result<Edits, Unfit> {
+    let deepest = stretches.iter().map(|(chain, _)| chain.depth()).max();
+    let mut open: Vec<(&OpenedChain, Vec<Edit>)> = stretches
+        .into_iter()
+        .map(|(chain, edits)| (chain, edits.into_vec()))
+        .collect();
+    for depth in (0..deepest.unwrap_or(0)).rev() {
+        let mut merged: Vec<(&OpenedChain, Vec<Edit>)> = Vec::with_capacity(open.len());
+        let mut known: HashMap<*const Opened, usize> = HashMap::new();
+        for (chain, edits) in open {
+            let Some(step) = chain.steps.get(depth) else {
+                merged.push((chain, edits));
+                continue;
+            };
+            let next = merged.len();
+            let at = *known.entry(Arc::as_ptr(step)).or_insert(next);
+            match merged.get_mut(at) {
+                Some((_, all)) => all.extend(edits),
+                None => merged.push((chain, edits)),
+            }
+        }
+        for (chain, edits) in &mut merged {
+            if chain.steps.get(depth).is_some() {
+                let all = Edits::new(std::mem::take(edits)).map_err(|_| Unfit::Overlap)?;
+                *edits = chain.lift_out_of(depth, outer, &all)?.into_vec();
+            }
+        }
+        open = merged;
+    }
+    let all = open.into_iter().flat_map(|(_, edits)| edits).collect();
+    Edits::new(all).map_err(|_| Unfit::Overlap)
 }
 
 /// Opens a text unit by unit: `unit` gives the first letter of what is left and how wide it

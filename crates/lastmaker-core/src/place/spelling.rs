@@ -176,6 +176,33 @@ impl Spelling {
         Ok(written)
     }
 
+    /// What a person calls this spelling of a place with root `root`.
+    pub fn in_words(&self, root: &Root) -> String {
+        let form = match (self.form, root) {
+            (Form::Plain, Root::Drive(_)) if self.lower_drive => "drive letter in lower case",
+            (Form::Plain, Root::Drive(_)) => "drive letter",
+            (Form::Plain, Root::Share { .. }) => "share",
+            (Form::Plain, Root::Posix) => "POSIX path",
+            (Form::Verbatim, Root::Share { .. }) => r"verbatim share \\?\UNC\",
+            (Form::Verbatim, _) => r"verbatim prefix \\?\",
+            (Form::Device, _) => r"device prefix \\.\",
+            (Form::Object, _) => r"kernel prefix \??\",
+            (Form::Variable, _) => "variable",
+            (Form::Folder(DriveFolder::Mnt), _) => "drive as a folder, /mnt/d",
+            (Form::Folder(DriveFolder::Cygdrive), _) => "drive as a folder, /cygdrive/d",
+            (Form::Folder(DriveFolder::Root), _) => "drive as a folder, /d",
+        };
+        let Some(separator) = self.separator else {
+            return form.to_owned();
+        };
+        let times = match self.doubling {
+            0 | 1 => String::new(),
+            2 => ", each doubled".to_owned(),
+            more => format!(", each {more} times"),
+        };
+        format!("{form}, {separator} between names{times}")
+    }
+
     /// Whether it writes a drive as a folder.
     pub fn is_folder(&self) -> bool {
         matches!(self.form, Form::Folder(_))

@@ -3,7 +3,7 @@
 use crate::codec::encode_fresh;
 use crate::format::Role;
 use crate::layer::{Edit, Edits, splice};
-use crate::place::{Form, Found, Hint, Place, Root, readings};
+use crate::place::{Form, Found, Hint, Place, Root, Spelling, readings};
 use crate::report::{Notice, Standing};
 use crate::resolve::Suggestion;
 use crate::scan::SitePassage;
@@ -22,6 +22,10 @@ pub(super) struct Intent {
     pub(super) end: usize,
     pub(super) place: Place,
     pub(super) new_place: Option<Place>,
+    /// By which of the sheet's moves.
+    pub(super) by: Option<usize>,
+    /// How the place is written, and as what it was read.
+    pub(super) spelling: Spelling,
     /// Whether the change puts the reference in quotes.
     pub(super) quotes: bool,
     /// Whether the change puts right what was mistyped, too.
@@ -29,7 +33,12 @@ pub(super) struct Intent {
 }
 
 impl Intent {
-    fn without_edits(standing: Standing, why: Option<String>, end: usize, place: Place) -> Self {
+    fn without_edits(
+        standing: Standing,
+        why: Option<String>,
+        (end, place): (usize, Place),
+        spelling: Spelling,
+    ) -> Self {
         Self {
             standing,
             why,
@@ -39,6 +48,8 @@ impl Intent {
             end,
             place,
             new_place: None,
+            by: None,
+            spelling,
             quotes: false,
             repaired: false,
         }
@@ -82,20 +93,30 @@ pub(super) fn intend(
     let place = found.place_until(content, end);
     let relocation = match decision {
         Decision::Elsewhere => return None,
-        Decision::Kept => return Some(Intent::without_edits(Standing::Kept, None, end, place)),
+        Decision::Kept => {
+            return Some(Intent::without_edits(
+                Standing::Kept,
+                None,
+                (end, place),
+                found.spelling,
+            ));
+        }
         Decision::Doubtful(relocation, why) => {
             let end = end.max(relocation.end);
             let new_place = place.rebased(relocation.depth, &relocation.to);
-            let mut intent = Intent::without_edits(Standing::Doubtful, Some(why), end, place);
+            let mut intent =
+                Intent::without_edits(Standing::Doubtful, Some(why), (end, place), found.spelling);
             intent.new_place = Some(new_place);
+            intent.by = Some(relocation.by);
             return Some(intent);
         }
         Decision::Moves(relocation) => relocation,
     };
     let end = end.max(relocation.end);
     let new_place = place.rebased(relocation.depth, &relocation.to);
-    let mut intent = Intent::without_edits(Standing::ToMove, None, end, place);
+    let mut intent = Intent::without_edits(Standing::ToMove, None, (end, place), found.spelling);
     intent.new_place = Some(new_place);
+    intent.by = Some(relocation.by);
     if let Some(why) = mood.sealed {
         intent.withdraw(Standing::Sealed, why);
         return Some(intent);

@@ -4,18 +4,22 @@
 
 mod collision;
 mod excerpt;
+mod explain;
 mod intent;
 mod large;
+mod lift;
 mod plan;
 mod proof;
 mod tree;
 mod unfit;
 
+pub use explain::{ExplainedLayer, ExplainedMove, ExplainedReference};
 pub use large::{LargePlan, plan_large};
 pub use plan::{DocumentPlan, PlanOptions, PlannedReference, plan};
 
 pub use tree::{FilePlan, NewPlaces, PlanReport, PlanTotals, TreePlan, plan_tree};
 
+pub(crate) use explain::{Judge, explain_references};
 pub(crate) use intent::{UNDOUBLED, spelled_right};
 pub(crate) use large::SplicedReader;
 pub(crate) use plan::LineCounter;

@@ -1,12 +1,13 @@
 //! The new copy read again by the same reader, before anything is written.
 
 use crate::format::{Grammar, Role};
-use crate::layer::{Edits, splice};
+use crate::layer::splice;
 use crate::place::{Finder, Place, readings};
 use crate::scan::{Document, Reading, SitePassage};
 use crate::text::Encoding;
 
 use super::intent::Intent;
+use super::lift::lift_passage;
 
 /// What the proof found wrong.
 #[derive(Debug, PartialEq, Eq)]
@@ -145,22 +146,7 @@ fn prove_passage(
         return Ok(());
     };
     // The bytes are those that the edits make.
-    let mut lifted = Vec::new();
-    for (site, of_site) in sites.iter().zip(intents) {
-        let edits = of_site
-            .iter()
-            .flatten()
-            .flat_map(|intent| intent.edits.clone())
-            .collect();
-        let made = Edits::new(edits)
-            .ok()
-            .and_then(|edits| site.chain.lift(outer.as_bytes(), edits).ok());
-        match made {
-            Some(edits) => lifted.extend(edits.into_vec()),
-            None => return Err(first_moving),
-        }
-    }
-    let Ok(lifted) = Edits::new(lifted) else {
+    let Ok(lifted) = lift_passage(outer, sites.iter().zip(intents)) else {
         return Err(first_moving);
     };
     if splice(outer.as_bytes(), &lifted) != raw.as_bytes() {

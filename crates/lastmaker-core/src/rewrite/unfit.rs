@@ -7,6 +7,7 @@ use crate::scan::{Document, SitePassage};
 use crate::text::Encoding;
 
 use super::intent::Intent;
+use super::lift::{lift_passage, passages};
 
 /// In a passage with more changes than this they are not tried one by one: where one does not
 /// fit, none is made.
@@ -61,6 +62,18 @@ pub(super) fn withdraw_unfit(
                     intent.withdraw(Standing::Sealed, why.to_string());
                 }
                 Err(why) => intent.withdraw(Standing::Doubtful, why.to_string()),
+            }
+        }
+    }
+    for passage in passages(sites) {
+        let outer = document.raw(&sites[passage.start].span);
+        let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
+        let Err(why) = lift_passage(outer, stretches) else {
+            continue;
+        };
+        for intent in intents[passage].iter_mut().flatten().flatten() {
+            if !intent.edits.is_empty() {
+                intent.withdraw(Standing::Doubtful, why.to_string());
             }
         }
     }

@@ -25,6 +25,8 @@ pub struct Relocation {
     pub to: Place,
     /// Components that the old prefix stands for.
     pub depth: usize,
+    /// Which of the sheet's moves it is.
+    pub by: usize,
     /// As what the find was read where that is not how it was found: `/mnt/d/x` as a place on a
     /// drive.
     pub seen: Option<Box<Found>>,
@@ -142,6 +144,7 @@ impl Sheet {
             end: best.fit.end,
             to: one.to.clone(),
             depth,
+            by: best.index,
             seen: None,
         };
         if clear {
@@ -174,11 +177,11 @@ impl Sheet {
     }
 
     fn decide_doubt(&self, found: &Found, content: &str, doubt: Doubt) -> Decision {
-        let whole_drive = self.moves.iter().find(|one| {
+        let whole_drive = self.moves.iter().enumerate().find(|(_, one)| {
             one.names()
                 .any(|name| name.root == found.root && name.components.is_empty())
         });
-        let Some(one) = whole_drive else {
+        let Some((by, one)) = whole_drive else {
             return Decision::Elsewhere;
         };
         let why = match doubt {
@@ -193,6 +196,7 @@ impl Sheet {
                 end: found.root_end,
                 to: one.to.clone(),
                 depth: 0,
+                by,
                 seen: None,
             },
             why,

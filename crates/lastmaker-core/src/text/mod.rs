@@ -60,6 +60,19 @@ impl<'a> Text<'a> {
         Edits::new(lifted).map_err(|_| Unfit::Overlap)
     }
 
+    /// A span of the file's bytes.
+    pub fn bytes(&self, span: Range<usize>) -> &'a [u8] {
+        self.raw.get(span).unwrap_or_default()
+    }
+
+    /// Where a span of the text stands in the file's bytes; none if it cuts a letter in two.
+    pub fn byte_span(&self, span: Range<usize>) -> Option<Range<usize>> {
+        let body = &self.raw[self.mark..];
+        let located = self.locate(body, std::iter::once(span)).ok()?;
+        let span = located.first()?;
+        Some(span.start + self.mark..span.end + self.mark)
+    }
+
     /// Byte spans of sorted, disjoint spans of the text.
     fn locate(
         &self,

@@ -2,6 +2,8 @@
 
 pub(crate) mod check;
 pub(crate) mod demo;
+pub(crate) mod explain;
+pub(crate) mod formats;
 pub(crate) mod history;
 pub(crate) mod preview;
 pub(crate) mod restore;

@@ -1,6 +1,8 @@
 //! The answers as people and machines read them; one file a question.
 
 pub(crate) mod check;
+pub(crate) mod explain;
+pub(crate) mod formats;
 pub(crate) mod history;
 pub(crate) mod plan;
 pub(crate) mod sheet;

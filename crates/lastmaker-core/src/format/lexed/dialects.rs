@@ -1,6 +1,6 @@
 //! The syntaxes that the lexer reads, a table each.
 
-use super::{Between, Inside, Quote, Syntax};
+use super::{About, Between, Inside, Quote, Syntax};
 use crate::codec::{
     C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
     PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
@@ -27,8 +27,14 @@ const fn lines(open: &'static str, close: &'static str, inside: Inside) -> Quote
 }
 
 const BASE: Syntax = Syntax {
-    name: "",
-    names: &[],
+    about: About {
+        name: "",
+        what: "",
+        content: "",
+        names: &[],
+        read: "",
+        limits: "",
+    },
     starts: &[],
     line_comments: &[],
     block_comments: &[],
@@ -44,8 +50,14 @@ const BASE: Syntax = Syntax {
 
 /// TOML 1.0.
 pub(in crate::format) static TOML: Syntax = Syntax {
-    name: "toml",
-    names: &[".toml", "=cargo.lock", "=pipfile"],
+    about: About {
+        name: "toml",
+        what: "TOML",
+        content: "",
+        names: &[".toml", "=cargo.lock", "=pipfile"],
+        read: "keys, basic, literal and multi-line strings, comments",
+        limits: "",
+    },
     line_comments: &["#"],
     quotes: &[
         lines("\"\"\"", "\"\"\"", Inside::Escaped(&TOML_BASIC)),
@@ -60,10 +72,16 @@ pub(in crate::format) static TOML: Syntax = Syntax {
 
 /// JavaScript and what is written in its syntax.
 pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
-    name: "javascript",
-    names: &[
-        ".js", ".mjs", ".cjs", ".jsx", ".ts", ".tsx", ".json5", ".qml", ".groovy", ".gradle",
-    ],
+    about: About {
+        name: "javascript",
+        what: "JavaScript and settings in its syntax",
+        content: "",
+        names: &[
+            ".js", ".mjs", ".cjs", ".jsx", ".ts", ".tsx", ".json5", ".qml", ".groovy", ".gradle",
+        ],
+        read: "strings of every quote, comments",
+        limits: "what code puts together from pieces is not seen",
+    },
     line_comments: &["//"],
     block_comments: &[("/*", "*/")],
     quotes: &[
@@ -77,8 +95,14 @@ pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
 
 /// Lua 5.4.
 pub(in crate::format) static LUA_SOURCE: Syntax = Syntax {
-    name: "lua",
-    names: &[".lua"],
+    about: About {
+        name: "lua",
+        what: "Lua",
+        content: "",
+        names: &[".lua"],
+        read: "strings, long brackets, comments",
+        limits: "what code puts together from pieces is not seen",
+    },
     line_comments: &["--"],
     block_comments: &[("--[[", "]]"), ("--[=[", "]=]")],
     quotes: &[
@@ -92,8 +116,14 @@ pub(in crate::format) static LUA_SOURCE: Syntax = Syntax {
 
 /// Python 3.
 pub(in crate::format) static PYTHON_SOURCE: Syntax = Syntax {
-    name: "python",
-    names: &[".py", ".pyw", ".pyi", "=sconstruct"],
+    about: About {
+        name: "python",
+        what: "Python",
+        content: "#!/usr/bin/python at its start",
+        names: &[".py", ".pyw", ".pyi", "=sconstruct"],
+        read: "strings of every prefix and quote, comments",
+        limits: "what code puts together from pieces is not seen",
+    },
     starts: &["#!/usr/bin/env python", "#!/usr/bin/python"],
     line_comments: &["#"],
     quotes: &[
@@ -123,10 +153,17 @@ pub(in crate::format) static PYTHON_SOURCE: Syntax = Syntax {
 
 /// C and its relatives, Java and C# among them.
 pub(in crate::format) static C_SOURCE: Syntax = Syntax {
-    name: "c-like",
-    names: &[
-        ".c", ".h", ".cc", ".cpp", ".cxx", ".hpp", ".java", ".cs", ".rc", ".go", ".swift", ".kt",
-    ],
+    about: About {
+        name: "c-like",
+        what: "C and its relatives: C++, Java, C#, Go, resource scripts",
+        content: "",
+        names: &[
+            ".c", ".h", ".cc", ".cpp", ".cxx", ".hpp", ".java", ".cs", ".rc", ".go", ".swift",
+            ".kt",
+        ],
+        read: "strings, raw strings, comments",
+        limits: "what code puts together from pieces is not seen",
+    },
     line_comments: &["//"],
     block_comments: &[("/*", "*/")],
     quotes: &[
@@ -141,8 +178,14 @@ pub(in crate::format) static C_SOURCE: Syntax = Syntax {
 
 /// PHP.
 pub(in crate::format) static PHP_SOURCE: Syntax = Syntax {
-    name: "php",
-    names: &[".php", ".inc"],
+    about: About {
+        name: "php",
+        what: "PHP",
+        content: "<?php at its start",
+        names: &[".php", ".inc"],
+        read: "strings, comments",
+        limits: "what code puts together from pieces is not seen",
+    },
     starts: &["<?php"],
     line_comments: &["//", "#"],
     block_comments: &[("/*", "*/")],
@@ -156,8 +199,14 @@ pub(in crate::format) static PHP_SOURCE: Syntax = Syntax {
 
 /// Dumps of databases that escape nothing but the quote, as the standard has it.
 pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
-    name: "sql",
-    names: &[".sql", ".ddl"],
+    about: About {
+        name: "sql",
+        what: "SQL dumps that escape nothing but the quote",
+        content: "PRAGMA foreign_keys=OFF; at its start",
+        names: &[".sql", ".ddl"],
+        read: "strings, quoted names, comments",
+        limits: "text within hex digits is not seen",
+    },
     starts: &["PRAGMA foreign_keys=OFF;"],
     line_comments: &["--"],
     block_comments: &[("/*", "*/")],
@@ -171,7 +220,14 @@ pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
 
 /// Dumps of databases that read backslash escapes.
 pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
-    name: "sql-with-escapes",
+    about: About {
+        name: "sql-with-escapes",
+        what: "SQL dumps that escape with backslashes",
+        content: "ENGINE= or other signs of such a dump",
+        names: SQL_SOURCE.about.names,
+        read: "strings, quoted names, comments, with the escapes of the dump",
+        limits: "text within hex digits is not seen",
+    },
     quotes: &[
         lines("'", "'", Inside::Escaped(&SQL)),
         lines("\"", "\"", Inside::Escaped(&SQL)),
@@ -184,8 +240,14 @@ pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
 
 /// PowerShell.
 pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
-    name: "powershell",
-    names: &[".ps1", ".psm1", ".psd1"],
+    about: About {
+        name: "powershell",
+        what: "PowerShell",
+        content: "",
+        names: &[".ps1", ".psm1", ".psd1"],
+        read: "words, strings, here-strings, comments",
+        limits: "a signed script is sealed; what a script puts together from pieces is not seen",
+    },
     line_comments: &["#"],
     block_comments: &[("<#", "#>")],
     quotes: &[
@@ -203,8 +265,14 @@ pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
 
 /// Lisp data and settings.
 pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
-    name: "lisp",
-    names: &[".el", ".eld", ".lisp", ".scm", "=.emacs"],
+    about: About {
+        name: "lisp",
+        what: "Lisp data and settings",
+        content: "",
+        names: &[".el", ".eld", ".lisp", ".scm", "=.emacs"],
+        read: "strings, comments",
+        limits: "",
+    },
     line_comments: &[";"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&LISP))],
     assigns: b"",
@@ -213,7 +281,14 @@ pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
 
 /// Nested quoted keys and values, in which launchers keep their options.
 pub(in crate::format) static KEY_VALUES_SYNTAX: Syntax = Syntax {
-    name: "quoted-key-values",
+    about: About {
+        name: "quoted-key-values",
+        what: "nested quoted keys and values, in which launchers keep their options",
+        content: "a quoted key, and a brace or a quoted value behind it",
+        names: &[],
+        read: "keys and values, with \\\\ and \\\" as escapes; command lines in them keep their quotes",
+        limits: "",
+    },
     line_comments: &["//"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&KEY_VALUES))],
     assigns: b"",

@@ -10,7 +10,7 @@ mod dialects;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_SINGLE, Style};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -50,9 +50,7 @@ pub(super) enum Between {
 
 /// A syntax.
 pub(super) struct Syntax {
-    pub(super) name: &'static str,
-    /// How a file's name ends, or the whole of it, in lower case.
-    pub(super) names: &'static [&'static str],
+    pub(super) about: About,
     /// What a document begins with; a sign as good as its name.
     pub(super) starts: &'static [&'static str],
     pub(super) line_comments: &'static [&'static str],
@@ -75,15 +73,12 @@ pub(super) struct Syntax {
 }
 
 impl Format for Syntax {
-    fn name(&self) -> &'static str {
-        self.name
+    fn about(&self) -> &About {
+        &self.about
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        let named = self.names.iter().any(|name| match name.strip_prefix('=') {
-            Some(whole) => file_name == whole,
-            None => file_name.ends_with(name),
-        });
+        let named = self.about.is_named(file_name);
         let marked = self.marks.is_empty() || self.marks.iter().any(|mark| text.contains(mark));
         let start = text.trim_start();
         let started = self.starts.iter().any(|sign| start.starts_with(sign));

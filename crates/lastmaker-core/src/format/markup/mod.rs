@@ -9,7 +9,7 @@ mod tag;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Role, Step, lexed};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed};
 use crate::codec::{Markup, MarkupLetters};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -23,37 +23,44 @@ pub(super) struct Xml;
 /// HTML.
 pub(super) struct Html;
 
-const XML_NAMES: &[&str] = &[
-    ".xml",
-    ".svg",
-    ".xspf",
-    ".wpl",
-    ".plist",
-    ".xsl",
-    ".xslt",
-    ".xsd",
-    ".xaml",
-    ".xhtml",
-    ".rss",
-    ".gpx",
-    ".kml",
-    ".wsf",
-    ".resx",
-    ".manifest",
-    ".vcxproj",
-    ".csproj",
-    ".props",
-    ".targets",
-];
+const XML: About = About {
+    name: "xml",
+    what: "XML of any kind: settings, SVG, playlists, property lists",
+    content: "<?xml, or an element at its start",
+    names: &[
+        ".xml",
+        ".svg",
+        ".xspf",
+        ".wpl",
+        ".plist",
+        ".xsl",
+        ".xslt",
+        ".xsd",
+        ".xaml",
+        ".xhtml",
+        ".rss",
+        ".gpx",
+        ".kml",
+        ".wsf",
+        ".resx",
+        ".manifest",
+        ".vcxproj",
+        ".csproj",
+        ".props",
+        ".targets",
+    ],
+    read: "attributes, text, CDATA, comments, scripts and styles, with entities as the document has them, in the declared encoding",
+    limits: "a document with a signature in it is sealed; entities that the document declares itself are not expanded",
+};
 
 impl Format for Xml {
-    fn name(&self) -> &'static str {
-        "xml"
+    fn about(&self) -> &About {
+        &XML
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
         let start = text.trim_start();
-        let named = XML_NAMES.iter().any(|suffix| file_name.ends_with(suffix));
+        let named = XML.is_named(file_name);
         let element = start.strip_prefix('<').is_some_and(|rest| {
             rest.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '!')
         });
@@ -86,9 +93,18 @@ impl Format for Xml {
     }
 }
 
+const HTML: About = About {
+    name: "html",
+    what: "web pages",
+    content: "<!doctype html> or <html> at its start",
+    names: &[".html", ".htm", ".hta"],
+    read: "attributes, srcset, style, script strings, text and comments, with character references",
+    limits: "what a script puts together from pieces is not seen",
+};
+
 impl Format for Html {
-    fn name(&self) -> &'static str {
-        "html"
+    fn about(&self) -> &About {
+        &HTML
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
@@ -98,9 +114,7 @@ impl Format for Html {
             .take(200)
             .collect::<String>()
             .to_lowercase();
-        let named = [".html", ".htm", ".hta"]
-            .iter()
-            .any(|suffix| file_name.ends_with(suffix));
+        let named = HTML.is_named(file_name);
         let started = head.starts_with("<!doctype html") || head.starts_with("<html");
         if (named && head.contains('<')) || (started && !file_name.ends_with(".xhtml")) {
             Claim::IfWellFormed

@@ -1,5 +1,6 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
+use crate::format::Grammar;
 use crate::layer::{Edit, Edits, Unfit, splice};
 use crate::place::{Finder, Found, MOST_FINDS, Place, Root};
 use crate::report::{Marks, Notice, Standing};
@@ -11,6 +12,7 @@ use crate::text::Encoding;
 use super::collision::withdraw_collisions;
 use super::excerpt::{Excerpt, excerpt};
 use super::intent::{Intent, Mood, intend};
+use super::lift::{edits_of, lift_passage, passages};
 use super::proof::{Flaw, Proof, prove};
 use super::unfit::{effective, withdraw_unfit};
 
@@ -115,112 +117,159 @@ pub fn plan(
     options: PlanOptions<'_>,
 ) -> DocumentPlan {
     let sheet = options.sheet;
-    let finder = Finder {
-        variables: &sheet.variables,
-    };
-    let mut count = 0;
-    let (sites, grammar) = document.sites(finder, |found, content| {
-        let touched = !matches!(sheet.decide(found, content), Decision::Elsewhere);
-        count += usize::from(touched);
-        touched
+    let draft = Draft::new(document, bytes, file_name, options, |found, content| {
+        !matches!(sheet.decide(found, content), Decision::Elsewhere)
     });
-    let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
-    if full || count > MOST_REFERENCES {
-        return DocumentPlan {
-            references: Vec::new(),
+    DocumentPlan {
+        references: describe(document, &draft.sites, draft.intents, &draft.text_edits),
+        edits: draft.edits,
+        new: draft.new,
+        left: draft.left,
+    }
+}
+
+/// The references of a document and what is meant to happen to each, proved.
+pub(crate) struct Draft {
+    /// The passages and stretches with places in them.
+    pub(crate) sites: Vec<SitePassage>,
+    /// For each place of each site, what is meant; none if no move touches it.
+    pub(crate) intents: Vec<Vec<Option<Intent>>>,
+    /// Edits of the document's text.
+    text_edits: Edits,
+    /// Edits of the file's bytes.
+    edits: Edits,
+    /// The new bytes; none if nothing changes.
+    new: Option<Vec<u8>>,
+    /// Why the file as a whole is left, although references would move.
+    pub(crate) left: Option<String>,
+}
+
+impl Draft {
+    fn left(why: String) -> Self {
+        Self {
+            sites: Vec::new(),
+            intents: Vec::new(),
+            text_edits: Edits::default(),
             edits: Edits::default(),
             new: None,
-            left: Some(too_many()),
-        };
-    }
-    let mood = Mood {
-        sealed: document.sealed,
-        broke: document.broke,
-        repair: options.repair,
-    };
-    let mut intents: Vec<Vec<Option<Intent>>> = sites
-        .iter()
-        .map(|site| {
-            let content = site.chain.content(document.raw(&site.span));
-            site.finds
-                .iter()
-                .map(|found| intend(site, found, content, sheet, mood))
-                .collect()
-        })
-        .collect();
-    withdraw_unfit(document, &sites, &mut intents);
-    withdraw_collisions(document, &sites, &mut intents);
-    let mut left = None;
-    let mut outcome = None;
-    // A flaw in one reference withdraws it, and the rest is proved again; after a few of
-    // them the document is evidently not understood.
-    for _ in 0..8 {
-        let text_edits = match text_edits(document, &sites, &intents) {
-            Ok(edits) => edits,
-            Err(why) => {
-                left = Some(why.to_string());
-                break;
-            }
-        };
-        if text_edits.is_empty() {
-            break;
+            left: Some(why),
         }
-        let encoding_settled = settled(document, &intents);
-        let lifted = match encoding_settled.lift(document, &text_edits) {
-            Ok(edits) => edits,
-            Err(why) => {
-                left = Some(why.to_string());
-                break;
-            }
+    }
+
+    /// Drafts the rewrite of the passages in which there is a place that `wanted` wants.
+    pub(crate) fn new(
+        document: &Document<'_>,
+        bytes: &[u8],
+        file_name: &str,
+        options: PlanOptions<'_>,
+        mut wanted: impl FnMut(&Found, &str) -> bool,
+    ) -> Self {
+        let sheet = options.sheet;
+        let finder = Finder {
+            variables: &sheet.variables,
         };
-        let new = splice(bytes, &lifted);
-        match prove(
-            &Proof {
-                old: document,
-                grammar,
+        let mut count = 0;
+        let (sites, grammar) = document.sites(finder, |found, content| {
+            let touched = wanted(found, content);
+            count += usize::from(touched);
+            touched
+        });
+        let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
+        if full || count > MOST_REFERENCES {
+            return Self::left(too_many());
+        }
+        let mood = Mood {
+            sealed: document.sealed,
+            broke: document.broke,
+            repair: options.repair,
+        };
+        let mut intents: Vec<Vec<Option<Intent>>> = sites
+            .iter()
+            .map(|site| {
+                let content = site.chain.content(document.raw(&site.span));
+                site.finds
+                    .iter()
+                    .map(|found| intend(site, found, content, sheet, mood))
+                    .collect()
+            })
+            .collect();
+        withdraw_unfit(document, &sites, &mut intents);
+        withdraw_collisions(document, &sites, &mut intents);
+        let mut draft = Self {
+            sites,
+            intents,
+            text_edits: Edits::default(),
+            edits: Edits::default(),
+            new: None,
+            left: None,
+        };
+        // A flaw in one reference withdraws it, and the rest is proved again; after a few of
+        // them the document is evidently not understood.
+        for _ in 0..8 {
+            match draft.attempt(
+                document,
+                bytes,
                 file_name,
-                reading: options.reading,
-                sites: &sites,
-                intents: &intents,
-                finder,
-            },
-            &new,
-        ) {
-            Ok(()) => {
-                outcome = Some((text_edits, lifted, new));
-                left = None;
-                break;
-            }
-            Err(Flaw::Reference(site, which)) => {
-                let why = "after the change it would not name the new place";
-                if let Some(intent) = intents[site][which].as_mut() {
-                    intent.withdraw(Standing::Doubtful, why);
+                (options.reading, finder, grammar),
+            ) {
+                Ok(()) => {
+                    draft.left = None;
+                    return draft;
                 }
-                left = Some(why.to_owned());
-            }
-            Err(Flaw::Document(why)) => {
-                left = Some(why);
-                break;
-            }
-        }
-    }
-    if outcome.is_none() && left.is_some() {
-        let why = left.clone().unwrap_or_default();
-        for intent in intents.iter_mut().flatten().flatten() {
-            if !intent.edits.is_empty() {
-                intent.withdraw(Standing::Doubtful, why.clone());
+                Err(Flaw::Reference(site, which)) => {
+                    let why = "after the change it would not name the new place";
+                    if let Some(intent) = draft.intents[site][which].as_mut() {
+                        intent.withdraw(Standing::Doubtful, why);
+                    }
+                    draft.left = Some(why.to_owned());
+                }
+                Err(Flaw::Document(why)) => {
+                    draft.left = Some(why);
+                    break;
+                }
             }
         }
+        if let Some(why) = draft.left.clone() {
+            for intent in draft.intents.iter_mut().flatten().flatten() {
+                if !intent.edits.is_empty() {
+                    intent.withdraw(Standing::Doubtful, why.clone());
+                }
+            }
+        }
+        draft
     }
-    let (text_edits, edits, new) = match outcome {
-        Some((text_edits, edits, new)) => (text_edits, edits, Some(new)),
-        None => (Edits::default(), Edits::default(), None),
-    };
-    DocumentPlan {
-        references: describe(document, &sites, intents, &text_edits),
-        edits,
-        new,
-        left,
+
+    /// Makes the changes as they are meant now, and proves the new copy.
+    fn attempt(
+        &mut self,
+        document: &Document<'_>,
+        bytes: &[u8],
+        file_name: &str,
+        (reading, finder, grammar): (Reading, Finder<'_>, Grammar),
+    ) -> Result<(), Flaw> {
+        let unfit = |why: Unfit| Flaw::Document(why.to_string());
+        let text_edits = text_edits(document, &self.sites, &self.intents).map_err(unfit)?;
+        if text_edits.is_empty() {
+            return Ok(());
+        }
+        let lifted = settled(document, &self.intents)
+            .lift(document, &text_edits)
+            .map_err(unfit)?;
+        let new = splice(bytes, &lifted);
+        let proof = Proof {
+            old: document,
+            grammar,
+            file_name,
+            reading,
+            sites: &self.sites,
+            intents: &self.intents,
+            finder,
+        };
+        prove(&proof, &new)?;
+        self.text_edits = text_edits;
+        self.edits = lifted;
+        self.new = Some(new);
+        Ok(())
     }
 }
 
@@ -259,28 +308,13 @@ fn text_edits(
     intents: &[Vec<Option<Intent>>],
 ) -> Result<Edits, Unfit> {
     let mut all = Vec::new();
-    for (site, of_site) in sites.iter().zip(intents) {
-        let inner = edits_of(of_site);
-        if inner.is_empty() {
-            continue;
-        }
-        let raw = document.raw(&site.span);
-        let inner = Edits::new(inner).map_err(|_| Unfit::Overlap)?;
-        let lifted = site.chain.lift(raw.as_bytes(), inner)?;
-        all.extend(lifted.shifted(site.span.start).into_vec());
+    for passage in passages(sites) {
+        let span = &sites[passage.start].span;
+        let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
+        let lifted = lift_passage(document.raw(span), stretches)?;
+        all.extend(lifted.shifted(span.start).into_vec());
     }
     Edits::new(all).map_err(|_| Unfit::Overlap)
-}
-
-/// The edits of a passage's content that its changes make together, sorted.
-fn edits_of(of_site: &[Option<Intent>]) -> Vec<Edit> {
-    let mut edits: Vec<Edit> = of_site
-        .iter()
-        .flatten()
-        .flat_map(|intent| intent.edits.clone())
-        .collect();
-    edits.sort_by_key(|edit| (edit.span.start, edit.span.end));
-    edits
 }
 
 /// What is told of each reference.

@@ -1,0 +1,95 @@
+//! `lastmaker explain`.
+
+use std::ffi::OsString;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+
+use lastmaker_core::explain::explain;
+use lastmaker_core::scan::Scope;
+
+use crate::exit::{CommandResult, Failure, Outcome};
+use crate::render;
+use crate::shared::{Format, ReadingArgs, SheetOptions, TalkArgs, must_exist};
+use crate::ui::familiar;
+
+/// Show how each reference of a file is read, layer by layer
+///
+/// From the bytes of the file through its encoding and each escaping to the place, by which
+/// move it goes where, and how that is written on the way back. Writes nothing.
+#[derive(Debug, clap::Args)]
+pub(crate) struct ExplainArgs {
+    /// The file, and a line of it if only that is of interest
+    #[arg(value_name = "FILE[:LINE]")]
+    file: OsString,
+    #[command(flatten)]
+    sheet: SheetOptions,
+    #[command(flatten)]
+    reading: ReadingArgs,
+    /// Explain it as `rewrite --repair` would do it
+    #[arg(long, help_heading = "What moved")]
+    repair: bool,
+    #[command(flatten)]
+    talk: TalkArgs,
+}
+
+pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
+    let ui = args.talk.ui();
+    let sheet = args.sheet.read(&ui, None)?;
+    let (file, line) = file_and_line(&args.file);
+    must_exist(&file)?;
+    if file.is_dir() {
+        return Err(Failure::with_help(
+            format!("{} is a folder", file.display()),
+            "name one file; `lastmaker preview` shows the changes of a whole folder",
+        ));
+    }
+    let scope = Scope::new(vec![file.clone()], &[], &[])
+        .map_err(|fault| Failure::new(fault.to_string()))?;
+    let desk = args.reading.desk(ui, sheet, scope)?;
+    let explained = explain(&desk.job(true, args.repair), line)
+        .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
+    let mut out = desk.ui.results(args.talk.out.as_deref())?;
+    match args.talk.format {
+        Format::Text => {
+            let with_moves = !desk.sheet.moves.is_empty();
+            render::explain::write(&mut out, &explained, line, with_moves)?;
+        }
+        Format::Json => render::json(&mut out, &explained)?,
+    }
+    out.flush()?;
+    Ok(Outcome::Clean)
+}
+
+/// A number behind the last colon is a line, unless there is a file of the whole name.
+fn file_and_line(typed: &OsString) -> (PathBuf, Option<usize>) {
+    let whole = Path::new(typed);
+    let text = typed.to_str().filter(|_| whole.symlink_metadata().is_err());
+    let parted = text
+        .and_then(|text| text.rsplit_once(':'))
+        .and_then(|(file, line)| {
+            let line = line.parse().ok().filter(|line| *line > 0)?;
+            (file.len() > 1).then(|| (PathBuf::from(file), Some(line)))
+        });
+    parted.unwrap_or_else(|| (whole.to_owned(), None))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_stands_behind_the_last_colon() {
+        let cases = [
+            ("a.ini", "a.ini", None),
+            ("a.ini:12", "a.ini", Some(12)),
+            ("a.ini:0", "a.ini:0", None),
+            ("a.ini:x", "a.ini:x", None),
+            (r"D:\a.ini:3", r"D:\a.ini", Some(3)),
+            ("D:7", "D:7", None),
+        ];
+        for (typed, file, line) in cases {
+            let expected = (PathBuf::from(file), line);
+            assert_eq!(file_and_line(&typed.into()), expected, "{typed}");
+        }
+    }
+}
