@@ -1,18 +1,43 @@
-//! Fields of a table (RFC 4180): bare, or in double quotes that are doubled inside. A bare
-//! field that gains a letter which only quotes can hold gains quotes.
+//! Fields that stand bare or in double quotes: those of a table (RFC 4180), in whose quotes a
+//! quote is doubled, and those of a settings list. A bare field that gains a letter which only
+//! quotes can hold gains quotes.
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
 /// A field as it stands, its quotes included.
 #[derive(Debug)]
-pub struct TableField {
-    /// What parts the fields.
-    pub delimiter: u8,
+pub struct Field {
+    /// What a person calls it.
+    pub name: &'static str,
+    /// What only quotes can hold.
+    pub needs: [u8; 4],
+    /// Whether a quote is doubled inside of quotes; else the syntax inside escapes it.
+    pub doubles: bool,
 }
 
-impl Layer for TableField {
+impl Field {
+    /// A field of a table whose fields `delimiter` parts.
+    pub fn of_table(delimiter: u8) -> Self {
+        Self {
+            name: "table field",
+            needs: [delimiter, b'"', b'\r', b'\n'],
+            doubles: true,
+        }
+    }
+
+    /// An item of a list in a settings line.
+    pub fn of_list() -> Self {
+        Self {
+            name: "list item",
+            needs: *b",;==",
+            doubles: false,
+        }
+    }
+}
+
+impl Layer for Field {
     fn name(&self) -> &'static str {
-        "table field"
+        self.name
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
@@ -26,7 +51,7 @@ impl Layer for TableField {
         let mut map = MapBuilder::default();
         let mut at = start;
         while at < end {
-            let doubled = quoted && outer[at..end].starts_with(b"\"\"");
+            let doubled = self.doubles && quoted && outer[at..end].starts_with(b"\"\"");
             let width = if doubled { 2 } else { 1 };
             content.push(outer[at]);
             map.unit(1, at..at + width);
@@ -40,7 +65,7 @@ impl Layer for TableField {
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         let quoted = is_quoted(outer);
-        let needs = |byte: &u8| *byte == self.delimiter || b"\"\r\n".contains(byte);
+        let needs = |byte: &u8| self.needs.contains(byte);
         let gains = !quoted
             && inner
                 .as_slice()
@@ -55,14 +80,14 @@ impl Layer for TableField {
             let mut with = Vec::with_capacity(edit.with.len());
             for byte in &edit.with {
                 with.push(*byte);
-                if *byte == b'"' && (quoted || gains) {
+                if self.doubles && *byte == b'"' && (quoted || gains) {
                     with.push(b'"');
                 }
             }
             lifted.push(Edit { span, with });
         }
         if gains {
-            if memchr::memchr(b'"', outer).is_some() {
+            if self.doubles && memchr::memchr(b'"', outer).is_some() {
                 return Err(Unfit::NotWritable {
                     what: "the field needs quotes now, and has odd ones inside already",
                 });
@@ -107,7 +132,7 @@ mod tests {
             (b',', r#""D:\H\x""#, 0..4, r"H:\C", r#""H:\C\x""#),
         ];
         for (delimiter, outer, span, with, expected) in cases {
-            let layer = TableField { delimiter };
+            let layer = Field::of_table(delimiter);
             let opened = layer.open(outer.as_bytes()).unwrap();
             let edit = Edit {
                 span,

@@ -51,7 +51,7 @@ impl MarkupLetters {
 /// Text of an element or an attribute.
 #[derive(Debug)]
 pub struct Markup {
-    /// The quote around an attribute's value; none for text.
+    /// The quote around an attribute's value, a blank where HTML leaves it out; none for text.
     pub quote: Option<char>,
     /// The document's way with letters outside ASCII.
     pub letters: MarkupLetters,
@@ -95,6 +95,9 @@ impl Markup {
                 '>' if self.quote.is_none() => raw.push_str("&gt;"),
                 '"' if self.quote == Some('"') => raw.push_str("&quot;"),
                 '\'' if self.quote == Some('\'') => raw.push_str("&apos;"),
+                ' ' | '"' | '\'' | '=' | '`' | '>' if self.quote == Some(' ') => {
+                    raw.push_str(&format!("&#{};", letter as u32));
+                }
                 '\t' | '\n' | '\r' => raw.push_str(&format!("&#{};", letter as u32)),
                 _ if letter.is_ascii() => raw.push(letter),
                 _ => match letters {

@@ -1,7 +1,9 @@
 //! How strings are escaped where they stand: one syntax a file, each a [`Layer`].
 
 mod bare;
+mod batch;
 mod by_hand;
+mod byte_array;
 mod counted;
 mod doubled;
 mod escaped;
@@ -12,20 +14,24 @@ mod markup;
 mod percent;
 mod registry;
 mod rtf;
+mod shell_word;
 mod window;
 
 pub use bare::*;
+pub use batch::BatchText;
 pub use by_hand::typed_by_hand;
+pub use byte_array::ByteArray;
 pub use counted::Counted;
 pub use doubled::Doubled;
 pub use escaped::*;
-pub use field::TableField;
+pub use field::Field;
 pub use file_uri::FileUri;
 pub use fold::{Brackets, Fold};
 pub use markup::{Markup, MarkupLetters};
-pub use percent::Percent;
+pub use percent::{Percent, UriPart};
 pub use registry::RegistryHex;
 pub use rtf::RtfText;
+pub use shell_word::{ShellWord, shell_word_end};
 pub use window::{STRETCH, Window};
 
 use crate::layer::{Layer, Opened};

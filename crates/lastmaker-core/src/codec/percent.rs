@@ -3,12 +3,23 @@
 use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
+/// What of a URI a percent-encoded text is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum UriPart {
+    /// A path.
+    Path,
+    /// The target of a link in a text: letters outside ASCII stand in it as they are unless it
+    /// shows otherwise.
+    Link,
+    /// A part of another URI's query, in which separators and colons are encoded too.
+    Component,
+}
+
 /// Text in which letters may be written as `%` and two hex digits, in UTF-8. A `+` is a `+`.
 #[derive(Debug)]
 pub struct Percent {
-    /// Whether separators and colons are encoded too: the text is a part of another URI's
-    /// query, not a path by itself.
-    pub component: bool,
+    /// What of a URI it is.
+    pub part: UriPart,
 }
 
 impl Layer for Percent {
@@ -24,7 +35,7 @@ impl Layer for Percent {
         let document = Style::of(outer);
         lift_each(outer, opened, inner, |with, stood| {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
-            Ok(encode(with, Style::of(stood), document, self.component).into_bytes())
+            Ok(encode(with, Style::of(stood), document, self.part).into_bytes())
         })
     }
 }
@@ -73,9 +84,13 @@ struct Style {
     raw_letters: bool,
     raw_blank: bool,
     raw_backslash: bool,
+    /// Whether a question mark stands in it as in `\\?\`.
+    raw_question: bool,
     colon: bool,
     bar: bool,
     lower: bool,
+    /// Whether bytes beyond ASCII are encoded.
+    letters: bool,
 }
 
 impl Style {
@@ -84,19 +99,25 @@ impl Style {
             raw_letters: text.iter().any(|b| !b.is_ascii()),
             raw_blank: text.contains(&b' '),
             raw_backslash: text.contains(&b'\\'),
+            raw_question: text.contains(&b'?'),
             bar: text.get(1) == Some(&b'|'),
             ..Self::default()
         };
         for at in memchr::memchr_iter(b'%', text) {
             let digits = text.get(at + 1..at + 3).unwrap_or(b"");
             style.colon |= digits.eq_ignore_ascii_case(b"3a");
+            style.letters |= digits
+                .first()
+                .is_some_and(|b| matches!(b, b'8'..=b'9' | b'A'..=b'F' | b'a'..=b'f'));
             style.lower |= digits.iter().any(u8::is_ascii_lowercase);
         }
         style
     }
 }
 
-fn encode(text: &str, stood: Style, document: Style, component: bool) -> String {
+fn encode(text: &str, stood: Style, document: Style, part: UriPart) -> String {
+    let component = part == UriPart::Component;
+    let raw_letters = part == UriPart::Link && !document.letters;
     let mut raw = String::with_capacity(text.len());
     let lower = stood.lower || document.lower;
     for letter in text.chars() {
@@ -110,10 +131,11 @@ fn encode(text: &str, stood: Style, document: Style, component: bool) -> String 
             }
             ':' => !component && !stood.colon,
             '\\' => !component && (stood.raw_backslash || document.raw_backslash),
+            '?' => !component && stood.raw_question,
             ' ' => !component && (stood.raw_blank || document.raw_blank),
             '!' | '$' | '&' | '\'' | '(' | ')' | '*' | '+' | ',' | ';' | '=' | '@' => !component,
             _ if letter.is_ascii() => false,
-            _ => stood.raw_letters || document.raw_letters,
+            _ => raw_letters || stood.raw_letters || document.raw_letters,
         };
         if plain {
             raw.push(letter);
@@ -137,8 +159,8 @@ mod tests {
     use crate::layer::{Edit, splice};
     use proptest::prelude::*;
 
-    fn replaced(raw: &str, old: &str, new: &str, component: bool) -> String {
-        let layer = Percent { component };
+    fn replaced(raw: &str, old: &str, new: &str, part: UriPart) -> String {
+        let layer = Percent { part };
         let opened = layer.open(raw.as_bytes()).unwrap();
         let at = std::str::from_utf8(&opened.content)
             .unwrap()
@@ -161,57 +183,83 @@ mod tests {
                 "D:/Herb/a+b",
                 "D:/Herb",
                 "H:/My Herb",
-                false,
+                UriPart::Path,
                 "H:/My%20Herb/a+b",
             ),
-            ("d%3A/Herb/x", "d:/Herb", "h:/C", false, "h%3A/C/x"),
+            ("d%3A/Herb/x", "d:/Herb", "h:/C", UriPart::Path, "h%3A/C/x"),
             (
                 "d%3a/Herb/x",
                 "d:/Herb",
                 "h:/\u{e4}",
-                false,
+                UriPart::Path,
                 "h%3a/%c3%a4/x",
             ),
             (
                 "D:/Gr%C3%BCn/x",
                 "D:/Gr\u{fc}n",
                 "H:/K\u{e4}se",
-                false,
+                UriPart::Path,
                 "H:/K%C3%A4se/x",
             ),
             (
                 "D:/Gr\u{fc}n/x",
                 "D:/Gr\u{fc}n",
                 "H:/K\u{e4}se",
-                false,
+                UriPart::Path,
                 "H:/K\u{e4}se/x",
             ),
-            (r"D:\Herb\x", r"D:\Herb", r"H:\C#", false, r"H:\C%23\x"),
+            (
+                r"D:\Herb\x",
+                r"D:\Herb",
+                r"H:\C#",
+                UriPart::Path,
+                r"H:\C%23\x",
+            ),
             (
                 "D%3A%5CHerb%5Cx",
                 r"D:\Herb",
                 r"H:\a b",
-                true,
+                UriPart::Component,
                 "H%3A%5Ca%20b%5Cx",
             ),
-            ("D:/100%25/x", "D:/100%", "H:/50%", false, "H:/50%25/x"),
+            (
+                "D:/H/x",
+                "D:/H",
+                "H:/K\u{e4}se x",
+                UriPart::Link,
+                "H:/K\u{e4}se%20x/x",
+            ),
+            (
+                "D:/H/%C3%A4",
+                "D:/H",
+                "H:/K\u{e4}se",
+                UriPart::Link,
+                "H:/K%C3%A4se/%C3%A4",
+            ),
+            (
+                "D:/100%25/x",
+                "D:/100%",
+                "H:/50%",
+                UriPart::Path,
+                "H:/50%25/x",
+            ),
         ];
-        for (raw, old, new, component, expected) in cases {
-            assert_eq!(replaced(raw, old, new, component), expected, "{raw}");
+        for (raw, old, new, part, expected) in cases {
+            assert_eq!(replaced(raw, old, new, part), expected, "{raw}");
         }
     }
 
     proptest! {
         #[test]
-        fn decoding_undoes_encoding(text in "\\PC{0,20}", component: bool) {
-            let raw = encode(&text, Style::default(), Style::default(), component);
-            let opened = Percent { component }.open(raw.as_bytes()).unwrap();
+        fn decoding_undoes_encoding(text in "\\PC{0,20}", part in prop::sample::select(vec![UriPart::Path, UriPart::Link, UriPart::Component])) {
+            let raw = encode(&text, Style::default(), Style::default(), part);
+            let opened = Percent { part }.open(raw.as_bytes()).unwrap();
             prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text);
         }
 
         #[test]
         fn any_text_opens(raw in "[%0-9a-fA-F\u{e4}/:]{0,20}") {
-            let opened = Percent { component: false }.open(raw.as_bytes()).unwrap();
+            let opened = Percent { part: UriPart::Path }.open(raw.as_bytes()).unwrap();
             prop_assert_eq!(opened.map.outer(0..opened.content.len()), Some(0..raw.len()));
         }
     }

@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step};
-use crate::codec::TableField;
+use crate::codec::Field;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -46,7 +46,7 @@ impl Format for Table {
         each: &mut dyn FnMut(Passage<'_>),
     ) -> Grammar {
         let delimiter = delimiter_of(text);
-        let field: Layers = Arc::new([Arc::new(TableField { delimiter }) as Arc<dyn Layer>]);
+        let field: Layers = Arc::new([Arc::new(Field::of_table(delimiter)) as Arc<dyn Layer>]);
         let mut columns: Vec<String> = Vec::new();
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();

@@ -5,6 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role};
+use crate::codec::{Percent, UriPart};
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -45,6 +46,9 @@ impl Format for Markdown {
         each: &mut dyn FnMut(Passage<'_>),
     ) -> Grammar {
         let plain: Layers = Arc::new([]);
+        let link: Layers = Arc::new([Arc::new(Percent {
+            part: UriPart::Link,
+        })]);
         let mut at = 0;
         for line in text.split_inclusive('\n') {
             let start = at;
@@ -56,7 +60,10 @@ impl Format for Markdown {
             let mut from = 0;
             for span in exact_spans(body) {
                 emit(&plain, start, from..span.start, false, each);
-                emit(&plain, start, span.clone(), true, each);
+                // Blanks would end the target of a link, but not the inside of angle brackets.
+                let target = body[..span.start].ends_with("](");
+                let layers = if target { &link } else { &plain };
+                emit(layers, start, span.clone(), true, each);
                 from = span.end;
             }
             emit(&plain, start, from..body.len(), false, each);
@@ -66,7 +73,7 @@ impl Format for Markdown {
 }
 
 fn emit(
-    plain: &Layers,
+    layers: &Layers,
     start: usize,
     span: Range<usize>,
     exact: bool,
@@ -77,7 +84,7 @@ fn emit(
     }
     each(Passage {
         span: start + span.start..start + span.end,
-        layers: plain,
+        layers,
         role: if exact { Role::Value } else { Role::Prose },
         hint: if exact {
             Hint::for_name()

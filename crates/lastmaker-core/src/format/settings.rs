@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{
-    BUILD_WORD, BareText, DESKTOP, Escaped, Escapes, HEX_SETTINGS, PHP_SINGLE, PROPERTIES,
-    QUOTED_SETTING, SETTING, SHELL_DOUBLE, Style, UNIT,
+    BUILD_WORD, BareText, ByteArray, DESKTOP, Escaped, Escapes, Field, HEX_SETTINGS, PHP_SINGLE,
+    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, SETTING, SHELL_DOUBLE, Style, UNIT,
 };
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -302,10 +302,18 @@ impl Format for Lines {
             Values::Words => (None, bare(&BUILD_WORD)),
             _ => (None, bare(&SETTING)),
         };
+        let field: Arc<dyn Layer> = Arc::new(Field::of_list());
+        let bytes: Arc<dyn Layer> = Arc::new(ByteArray);
+        let item: Layers = std::iter::once(field)
+            .chain(value.iter().cloned())
+            .collect();
         let mut reader = Reader {
             dialect: self,
             text,
             escapes,
+            name: escaped(&PROPERTIES_KEY, letters),
+            bytes: item.iter().cloned().chain([bytes]).collect(),
+            item,
             value,
             quoted: bare(&QUOTED_SETTING),
             double: escaped(&SHELL_DOUBLE, Style::default()),
@@ -361,11 +369,27 @@ fn looks_escaped(text: &str) -> bool {
     doubled
 }
 
+/// Whether a place with a root of its own stands directly behind the colon of `key`.
+fn begins_with_root(key: &str, value: &str) -> bool {
+    const SCHEMES: [&str; 3] = ["file", "http", "https"];
+    let bytes = value.as_bytes();
+    let drive = bytes.first().is_some_and(u8::is_ascii_alphabetic)
+        && bytes.get(1) == Some(&b':')
+        && matches!(bytes.get(2), Some(b'\\' | b'/'));
+    drive || (value.starts_with(r"\\") && !SCHEMES.contains(&key.trim()))
+}
+
 struct Reader<'a, 'e> {
     dialect: &'a Lines,
     text: &'a str,
     escapes: Option<&'static Escapes>,
     value: Layers,
+    /// What a key wears where keys are escaped.
+    name: Layers,
+    /// What an item of a list wears.
+    item: Layers,
+    /// What a byte array wears.
+    bytes: Layers,
     quoted: Layers,
     double: Layers,
     single: Layers,
@@ -501,7 +525,10 @@ impl Reader<'_, '_> {
             }
             // The colon of a drive, a scheme or a time parts nothing.
             let next = bytes.get(at + 1).copied();
-            *letter != ':' || escaped || next.is_none_or(|b| matches!(b, b' ' | b'\t' | b'='))
+            *letter != ':'
+                || escaped
+                || next.is_none_or(|b| matches!(b, b' ' | b'\t' | b'='))
+                || (*at > 1 && begins_with_root(&line[..*at], &line[at + 1..]))
         });
         let found = found.map(|(at, _)| at);
         if !escaped {
@@ -554,7 +581,7 @@ impl Reader<'_, '_> {
             outlives_import: false,
         };
         let layers = match self.dialect.values {
-            Values::Properties => self.value.clone(),
+            Values::Properties => self.name.clone(),
             _ => self.plain.clone(),
         };
         self.emit(span, &layers, role, Hint::for_name(), None);
@@ -629,23 +656,23 @@ impl Reader<'_, '_> {
         for item in items {
             let text = &raw[item.clone()];
             let trimmed = text.trim();
-            let mut from = item.start + (text.len() - text.trim_start().len());
-            let mut to = from + trimmed.len();
-            if trimmed.len() >= 2 && trimmed.starts_with('"') && trimmed.ends_with('"') {
-                (from, to) = (from + 1, to - 1);
-            }
-            let raw = &raw[from..to];
-            let (role, sound) = string_role(raw, &HEX_SETTINGS, Role::Value);
+            let from = item.start + (text.len() - text.trim_start().len());
+            let whole = from..from + trimmed.len();
+            let quoted = trimmed.len() >= 2 && trimmed.starts_with('"') && trimmed.ends_with('"');
+            let inside = match quoted {
+                true => whole.start + 1..whole.end - 1,
+                false => whole.clone(),
+            };
+            let (role, sound) = string_role(&raw[inside.clone()], &HEX_SETTINGS, Role::Value);
             self.grammar.note(sound, Grammar::Escapes);
-            let layers = self.value.clone();
-            let hint = Hint::for_value(key);
-            self.emit(
-                span.start + from..span.start + to,
-                &layers,
-                role,
-                hint,
-                Some(key),
-            );
+            let bytes = ByteArray::is_one(&raw[inside.clone()]);
+            let (place, layers) = match role {
+                Role::ByHand => (inside, self.value.clone()),
+                _ if bytes => (whole, self.bytes.clone()),
+                _ => (whole, self.item.clone()),
+            };
+            let place = span.start + place.start..span.start + place.end;
+            self.emit(place, &layers, role, Hint::for_value(key), Some(key));
         }
     }
 
@@ -728,11 +755,11 @@ mod tests {
         let cases: [(&Lines, &str, &[&str]); 14] = [
             (&INI, "[a]\r\nb = D:\\x\r\n; c = d\r\n", &[r"a.b|D:\x"]),
             (&INI, "b=\"D:\\x y\"\nc: E:\\z\n", &[r"b|D:\x y", r"c|E:\z"]),
-            (&INI, "key:D:\\x=1\n", &["key:D:\\x|1"]),
+            (&INI, "key:D:\\x=1\nD:\\x=1\n", &["key|D:\\x=1", "D:\\x|1"]),
             (
                 &ESCAPED_INI,
                 "p=D:\\\\a, \"E:\\\\b, c\"\n",
-                &[r"p|D:\\a", r"p|E:\\b, c"],
+                &[r"p|D:\\a", r#"p|"E:\\b, c""#],
             ),
             (
                 &JAVA_PROPERTIES,

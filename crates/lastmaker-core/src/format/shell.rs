@@ -4,10 +4,8 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
-use crate::codec::{
-    BATCH, BareText, Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style,
-};
-use crate::layer::{Layer, Layers};
+use crate::codec::{BatchText, Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
+use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -68,17 +66,15 @@ impl Format for Shell {
         _encoding: Encoding,
         each: &mut dyn FnMut(Passage<'_>),
     ) -> Grammar {
-        let layers = |escapes: &'static Escapes| -> Layers {
-            Arc::new([Arc::new(Escaped {
-                escapes,
-                document: Style::of(text, escapes, Style::default()),
-            }) as Arc<dyn Layer>])
-        };
         let mut reader = ShellReader {
             text,
-            word: layers(&SHELL_WORD),
-            double: layers(&SHELL_DOUBLE),
-            ansi: layers(&SHELL_ANSI),
+            word: Arc::new([Arc::new(ShellWord {
+                backslashes: text.contains("\\ "),
+            })]),
+            ansi: Arc::new([Arc::new(Escaped {
+                escapes: &SHELL_ANSI,
+                document: Style::default(),
+            })]),
             plain: Arc::new([]),
             heredocs: Vec::new(),
             grammar: Grammar::Kept,
@@ -92,7 +88,7 @@ impl Format for Shell {
 struct ShellReader<'a, 'e> {
     text: &'a str,
     word: Layers,
-    double: Layers,
+    /// What a string in `$'…'` wears by itself.
     ansi: Layers,
     plain: Layers,
     /// The ends of the documents that begin in the next line.
@@ -105,19 +101,16 @@ impl ShellReader<'_, '_> {
     fn read(&mut self) {
         let bytes = self.text.as_bytes();
         let mut at = 0;
-        let mut key: Option<String> = None;
         while at < bytes.len() {
             match bytes[at] {
                 b'\n' => {
                     at += 1;
-                    key = None;
                     for end in std::mem::take(&mut self.heredocs) {
                         at = self.document(at, &end);
                     }
                 }
                 b' ' | b'\t' | b'\r' | b';' | b'&' | b'|' | b'(' | b')' | b'>' => {
                     at += 1;
-                    key = None;
                 }
                 b'<' => at = self.redirection(at),
                 b'#' if self.begins_word(at) => {
@@ -131,41 +124,49 @@ impl ShellReader<'_, '_> {
                     );
                     at = end;
                 }
-                b'\'' => at = self.single(at, key.as_deref()),
-                b'"' => at = self.double(at, key.as_deref()),
-                b'$' if bytes.get(at + 1) == Some(&b'\'') => at = self.ansi(at, key.as_deref()),
                 b'`' => at += 1,
-                _ => {
-                    let start = at;
-                    at = self.word_end(at);
-                    let word = &self.text[start..at];
-                    let assigned = word.split_once('=').filter(|(name, _)| {
-                        name.chars()
-                            .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
-                    });
-                    match assigned {
-                        Some((name, _)) => {
-                            key = Some(name.trim_start_matches('-').to_owned());
-                            let value = start + name.len() + 1..at;
-                            self.emit(
-                                value,
-                                &self.word.clone(),
-                                Role::Value,
-                                Hint::for_name(),
-                                Some(name),
-                            );
-                        }
-                        None => self.emit(
-                            start..at,
-                            &self.word.clone(),
-                            Role::Value,
-                            Hint::for_name(),
-                            None,
-                        ),
-                    }
-                }
+                _ => at = self.word(at),
             }
         }
+    }
+
+    /// A word, with its quotes; of an assignment what stands behind the sign.
+    fn word(&mut self, start: usize) -> usize {
+        let (end, closed) = shell_word_end(self.text, start);
+        self.grammar.note(closed, Grammar::Broken);
+        let word = &self.text[start..end];
+        let assigned = word.split_once('=').filter(|(name, _)| {
+            name.chars()
+                .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
+        });
+        let key = assigned.map(|(name, _)| name);
+        let start = start + key.map_or(0, |name| name.len() + 1);
+        let raw = &self.text[start..end];
+        let hint = match key {
+            Some(name) if raw.starts_with(['"', '\'']) => {
+                Hint::for_value(name.trim_start_matches('-'))
+            }
+            _ => Hint::for_name(),
+        };
+        let ansi = raw
+            .strip_prefix("$'")
+            .and_then(|rest| rest.strip_suffix('\''));
+        if let Some(inside) = ansi
+            && let (role @ Role::ByHand, sound) = string_role(inside, &SHELL_ANSI, Role::Value)
+        {
+            self.grammar.note(sound, Grammar::Escapes);
+            let layers = self.ansi.clone();
+            self.emit(start + 2..end - 1, &layers, role, hint, key);
+            return end;
+        }
+        let bare = !raw.contains(['"', '\'']);
+        let role = match bare {
+            true => string_role(raw, &SHELL_WORD, Role::Value).0,
+            false => Role::Value,
+        };
+        let layers = self.word.clone();
+        self.emit(start..end, &layers, role, hint, key);
+        end
     }
 
     fn begins_word(&self, at: usize) -> bool {
@@ -173,92 +174,6 @@ impl ShellReader<'_, '_> {
             .chars()
             .next_back()
             .is_none_or(|c| c.is_whitespace() || ";&|(".contains(c))
-    }
-
-    /// Where a word without quotes ends that begins at `at`.
-    fn word_end(&self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
-        let mut end = at;
-        while end < bytes.len() {
-            match bytes[end] {
-                b'\\' => end += 2,
-                b' ' | b'\t' | b'\r' | b'\n' | b';' | b'&' | b'|' | b'(' | b')' | b'<' | b'>'
-                | b'\'' | b'"' | b'`' => break,
-                // `${name}` is one thing, whatever is in it.
-                b'$' if bytes.get(end + 1) == Some(&b'{') => {
-                    end = memchr::memchr(b'}', &bytes[end..]).map_or(bytes.len(), |n| end + n + 1);
-                }
-                b'$' if bytes.get(end + 1) == Some(&b'\'') => break,
-                _ => end += 1,
-            }
-        }
-        let mut end = end.min(bytes.len()).max(at + 1);
-        while !self.text.is_char_boundary(end) {
-            end += 1;
-        }
-        end
-    }
-
-    fn single(&mut self, at: usize, key: Option<&str>) -> usize {
-        let start = at + 1;
-        let length = memchr::memchr(b'\'', &self.text.as_bytes()[start..]);
-        self.grammar.note(length.is_some(), Grammar::Broken);
-        let end = length.map_or(self.text.len(), |length| start + length);
-        let layers = self.plain.clone();
-        self.emit(start..end, &layers, Role::Value, hint_for(key), key);
-        (end + 1).min(self.text.len())
-    }
-
-    fn double(&mut self, at: usize, key: Option<&str>) -> usize {
-        let bytes = self.text.as_bytes();
-        let start = at + 1;
-        let mut end = start;
-        while end < bytes.len() && bytes[end] != b'"' {
-            // A command in the middle has quotes of its own.
-            if bytes[end..].starts_with(b"$(") {
-                end = self.command_end(end + 2);
-                continue;
-            }
-            end += if bytes[end] == b'\\' { 2 } else { 1 };
-        }
-        self.grammar.note(end < bytes.len(), Grammar::Broken);
-        let end = end.min(bytes.len());
-        let layers = self.double.clone();
-        self.emit(start..end, &layers, Role::Value, hint_for(key), key);
-        (end + 1).min(bytes.len())
-    }
-
-    /// Where the command that began before `at` is closed.
-    fn command_end(&self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
-        let (mut depth, mut end) = (1usize, at);
-        while end < bytes.len() && depth > 0 {
-            match bytes[end] {
-                b'\\' => end += 1,
-                b'(' => depth += 1,
-                b')' => depth -= 1,
-                _ => {}
-            }
-            end += 1;
-        }
-        end
-    }
-
-    fn ansi(&mut self, at: usize, key: Option<&str>) -> usize {
-        let bytes = self.text.as_bytes();
-        let start = at + 2;
-        let mut end = start;
-        while end < bytes.len() && bytes[end] != b'\'' {
-            end += if bytes[end] == b'\\' { 2 } else { 1 };
-        }
-        self.grammar.note(end < bytes.len(), Grammar::Broken);
-        let end = end.min(bytes.len());
-        let raw = self.text.get(start..end).unwrap_or("");
-        let (role, sound) = string_role(raw, &SHELL_ANSI, Role::Value);
-        self.grammar.note(sound, Grammar::Escapes);
-        let layers = self.ansi.clone();
-        self.emit(start..end, &layers, role, hint_for(key), key);
-        (end + 1).min(bytes.len())
     }
 
     /// `<`, and the word that ends a document behind `<<`.
@@ -340,10 +255,6 @@ impl ShellReader<'_, '_> {
     }
 }
 
-fn hint_for(key: Option<&str>) -> Hint {
-    key.map_or_else(Hint::for_name, Hint::for_value)
-}
-
 const BATCH_FILE: About = About {
     name: "batch-file",
     what: "Windows batch files",
@@ -378,7 +289,9 @@ impl Format for Batch {
         _encoding: Encoding,
         each: &mut dyn FnMut(Passage<'_>),
     ) -> Grammar {
-        let layers: Layers = Arc::new([Arc::new(BareText(&BATCH)) as Arc<dyn Layer>]);
+        let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
+        let worn = |quoted| -> Layers { Arc::new([Arc::new(BatchText { quoted, bangs })]) };
+        let (bare, quoted) = (worn(false), worn(true));
         let mut at = 0;
         for line in text.split_inclusive('\n') {
             let start = at;
@@ -391,13 +304,14 @@ impl Format for Batch {
             }
             let lower = command.to_ascii_lowercase();
             let mut emit = |span: Range<usize>, role, hint, key: Option<&str>| {
+                let in_quotes = key.is_some() && command[..span.start].contains('"');
                 let site: Vec<Step> = key
                     .map(|key| Step::Key(key.to_owned()))
                     .into_iter()
                     .collect();
                 each(Passage {
                     span: start + lead + span.start..start + lead + span.end,
-                    layers: &layers,
+                    layers: if in_quotes { &quoted } else { &bare },
                     role,
                     hint,
                     site: &site,
@@ -458,12 +372,12 @@ mod tests {
             (
                 &Shell,
                 "cp /mnt/d/x '/srv/a b' # to /y\n",
-                &["|/mnt/d/x", "|/srv/a b", "|# to /y"],
+                &["|/mnt/d/x", "|'/srv/a b'", "|# to /y"],
             ),
             (
                 &Shell,
                 "ROOT=\"/srv/a $(ls \"/x\") b\"; cd /y\\ z\n",
-                &["ROOT|/srv/a $(ls \"/x\") b", "|/y\\ z"],
+                &["ROOT|\"/srv/a $(ls \"/x\") b\"", "|/y\\ z"],
             ),
             (
                 &Shell,
@@ -473,7 +387,7 @@ mod tests {
             (
                 &Shell,
                 "a --data=/x -o=$'/y\\n'\n",
-                &["--data|/x", "o|/y\\n"],
+                &["--data|/x", "-o|$'/y\\n'"],
             ),
             (&Shell, "A=D:\\\\x\n", &["A|D:\\\\x"]),
             (

@@ -77,6 +77,7 @@ impl Format for Yaml {
             keys: Vec::new(),
             brackets: 0,
             scope: 0,
+            line_start: (0, 0),
             grammar: Grammar::Kept,
             each,
         };
@@ -103,6 +104,8 @@ struct Reader<'a, 'e> {
     keys: Vec<Key>,
     brackets: usize,
     scope: usize,
+    /// An offset, and where the line begins in which it stands.
+    line_start: (usize, usize),
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -131,9 +134,22 @@ impl Reader<'_, '_> {
         rest[..end].trim_end_matches('\r')
     }
 
-    fn column(&self) -> usize {
-        let start = memchr::memrchr(b'\n', &self.text.as_bytes()[..self.at]).map_or(0, |n| n + 1);
-        self.at - start
+    fn column(&mut self) -> usize {
+        self.at - self.start_of_line(self.at)
+    }
+
+    /// Where the line begins in which `at` stands. What is known of the last asked for is used
+    /// again, so that many scalars on one long line cost no more than few.
+    fn start_of_line(&mut self, at: usize) -> usize {
+        let (known, start) = if self.line_start.0 <= at {
+            self.line_start
+        } else {
+            (0, 0)
+        };
+        let passed = &self.text.as_bytes()[known..at];
+        let start = memchr::memrchr(b'\n', passed).map_or(start, |n| known + n + 1);
+        self.line_start = (at, start);
+        start
     }
 
     fn token(&mut self) {
@@ -165,7 +181,8 @@ impl Reader<'_, '_> {
             }
             b',' if self.brackets > 0 => self.at += 1,
             b'-' | b'?' if ends_word => {
-                self.leave(self.column());
+                let column = self.column();
+                self.leave(column);
                 self.at += 1;
             }
             b':' if ends_word || self.brackets > 0 => self.at += 1,
@@ -196,6 +213,8 @@ impl Reader<'_, '_> {
             match bytes.get(end) {
                 None => {
                     self.grammar = Grammar::Broken;
+                    // A backslash at the very end has nothing behind it.
+                    end = bytes.len();
                     let layers = self.bare.clone();
                     self.emit(start..end, &layers, Role::Stray, Hint::default());
                     self.at = end;
@@ -275,8 +294,8 @@ impl Reader<'_, '_> {
     }
 
     /// The blanks before the first letter of the line in which `at` stands.
-    fn indent_of_line(&self, at: usize) -> usize {
-        let start = memchr::memrchr(b'\n', &self.text.as_bytes()[..at]).map_or(0, |n| n + 1);
+    fn indent_of_line(&mut self, at: usize) -> usize {
+        let start = self.start_of_line(at);
         self.text[start..]
             .bytes()
             .take_while(|b| *b == b' ')
@@ -447,7 +466,7 @@ mod tests {
             let got: Vec<&str> = got.iter().map(String::as_str).collect();
             assert_eq!((got, fine), (expected.to_vec(), true), "{text}");
         }
-        for broken in ["a: [x", "a: \"x", "a: 'x", "a: ]"] {
+        for broken in ["a: [x", "a: \"x", "a: 'x", "a: ]", "a: \"x\\"] {
             assert!(!scalars(broken).1, "{broken}");
         }
     }

@@ -152,6 +152,14 @@ impl Found {
     }
 }
 
+/// Where the name of a variable ends at the start of `text`; none is longer than some hundred
+/// letters.
+fn name_end(text: &str, close: char) -> Option<usize> {
+    const LONGEST: usize = 256;
+    let mut letters = text.bytes().take(LONGEST);
+    letters.position(|letter| letter == close as u8)
+}
+
 /// Whether no name goes on behind this letter.
 fn is_hard(letter: char) -> bool {
     letter.is_control() || "\"<>|*?:".contains(letter)
@@ -296,16 +304,16 @@ impl Finder<'_> {
             .filter(|lead| lead.eq_ignore_ascii_case("${env:"))
             .map(|_| &rest[6..])
         {
-            let close = inner.find('}')?;
+            let close = name_end(inner, '}')?;
             (&inner[..close], close + 7, true)
         } else if let Some(inner) = rest.strip_prefix("$(") {
-            let close = inner.find(')')?;
+            let close = name_end(inner, ')')?;
             (&inner[..close], close + 3, false)
         } else if let Some(inner) = rest.strip_prefix('%') {
-            let close = inner.find('%')?;
+            let close = name_end(inner, '%')?;
             (&inner[..close], close + 2, true)
         } else if let Some(inner) = rest.strip_prefix("${") {
-            let close = inner.find('}')?;
+            let close = name_end(inner, '}')?;
             (&inner[..close], close + 3, false)
         } else {
             let inner = rest.strip_prefix('$')?;

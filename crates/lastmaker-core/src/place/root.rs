@@ -36,6 +36,7 @@ impl RootAt {
                 let drive = word.len() == 1 && (!text.ends_with('/') || text.ends_with("//"));
                 !drive && !word.eq_ignore_ascii_case("file")
             }
+            (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),
             (Root::Posix, _) => !"/\\.~}%$<-+&?#@)]*".contains(before),
             _ => !is_separator(before) && before != ':' && before != ')' && before != ']',
         }
@@ -144,6 +145,16 @@ fn slash_root(content: &str, at: usize) -> Option<RootAt> {
                 root,
                 form: Form::Plain,
                 lead_doubling: Some(1),
+                lead_separator: Some('/'),
+            })
+        }
+        1 if drive_at(bytes, at + 1).is_some_and(|end| bytes.get(end) == Some(&b'/')) => {
+            Some(RootAt {
+                start: at,
+                end: at + 3,
+                root: Root::Drive(bytes[at + 1].to_ascii_uppercase() as char),
+                form: Form::Slashed,
+                lead_doubling: None,
                 lead_separator: Some('/'),
             })
         }

@@ -17,6 +17,8 @@ pub enum Form {
     Object,
     /// `%NAME%\x`, `$NAME/x`, `${NAME}/x`, `~/x`: the root is a variable's value.
     Variable,
+    /// `/D:/x`: a drive as the path of a URI.
+    Slashed,
     /// `/mnt/d/x`, `/cygdrive/d/x`, `/d/x`: a drive as a folder among other systems' places.
     Folder(DriveFolder),
 }
@@ -85,6 +87,7 @@ impl Form {
         match self {
             Self::Plain | Self::Variable | Self::Folder(_) => "",
             Self::Verbatim => r"\\?\",
+            Self::Slashed => "/",
             Self::Device => r"\\.\",
             Self::Object => r"\??\",
         }
@@ -154,7 +157,9 @@ impl Spelling {
             }
             Root::Share { server, share } => {
                 match self.form {
-                    Form::Plain | Form::Variable => written.push_str(&between.repeat(2)),
+                    Form::Plain | Form::Variable | Form::Slashed => {
+                        written.push_str(&between.repeat(2))
+                    }
                     Form::Verbatim | Form::Object => {
                         written.push_str(&doubled(self.form.lead()));
                         written.push_str("UNC");
@@ -188,6 +193,7 @@ impl Spelling {
             (Form::Device, _) => r"device prefix \\.\",
             (Form::Object, _) => r"kernel prefix \??\",
             (Form::Variable, _) => "variable",
+            (Form::Slashed, _) => "drive behind a slash, /D:/",
             (Form::Folder(DriveFolder::Mnt), _) => "drive as a folder, /mnt/d",
             (Form::Folder(DriveFolder::Cygdrive), _) => "drive as a folder, /cygdrive/d",
             (Form::Folder(DriveFolder::Root), _) => "drive as a folder, /d",

@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::codec::{Counted, FileUri, Percent, Window};
+use crate::codec::{Counted, FileUri, Percent, UriPart, Window};
 use crate::format::{Grammar, Role, nested};
 use crate::layer::Layer;
 use crate::place::{Hint, OPAQUE};
@@ -131,7 +131,9 @@ fn file_uri(content: &str, colon: usize) -> Option<Inner> {
     let layers: Vec<Arc<dyn Layer>> = vec![
         Arc::new(Window(start..end)),
         Arc::new(FileUri),
-        Arc::new(Percent { component: false }),
+        Arc::new(Percent {
+            part: UriPart::Path,
+        }),
     ];
     FileUri.open(text.as_bytes()).ok()?;
     Some(Inner {
@@ -196,11 +198,13 @@ fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
     };
     let start = if starts("%3A%5C") || starts("%3A%2F") {
         let letter = percent.checked_sub(1)?;
-        let free = content[..letter]
-            .chars()
-            .next_back()
-            .is_none_or(|c| "=&?;,/ \"'(".contains(c));
-        (content.as_bytes()[letter].is_ascii_alphabetic() && free).then_some(letter)?
+        if !content.as_bytes()[letter].is_ascii_alphabetic() {
+            return None;
+        }
+        let before = content[..letter].chars().next_back();
+        before
+            .is_none_or(|c| "=&?;,/ \"'(".contains(c))
+            .then_some(letter)?
     } else if starts("%5C%5C") {
         let before = content[..percent].chars().next_back();
         before
@@ -216,7 +220,9 @@ fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
     let range = start..start + length;
     let layers: Vec<Arc<dyn Layer>> = vec![
         Arc::new(Window(range.clone())),
-        Arc::new(Percent { component: true }),
+        Arc::new(Percent {
+            part: UriPart::Component,
+        }),
     ];
     Some(Inner {
         range,
@@ -234,7 +240,7 @@ mod tests {
 
     #[test]
     fn stretches_in_another_syntax() {
-        let cases: [(&str, &[&str]); 17] = [
+        let cases: [(&str, &[&str]); 18] = [
             ("see file:///D:/x.", &["///D:/x"]),
             ("(file:///D:/x) y", &["///D:/x"]),
             ("FILE:///d%3A/a%20b#top", &["///d%3A/a%20b"]),
@@ -245,6 +251,7 @@ mod tests {
             ("http://h/?p=D%3A%5Ca%20b%5Cc&q=1", &["D%3A%5Ca%20b%5Cc"]),
             ("http://h/?p=%5C%5Csrv%5Cshare", &["%5C%5Csrv%5Cshare"]),
             ("xD%3A%5Ca", &[]),
+            ("\u{e9}%3A%5Ca", &[]),
             ("file: nothing", &[]),
             ("file:///a file:///b", &["///a", "///b"]),
             (r#"a:1:{i:0;s:6:"D:\a\b";}"#, &[r#"6:"D:\a\b""#]),

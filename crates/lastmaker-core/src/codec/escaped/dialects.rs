@@ -227,6 +227,13 @@ pub static PROPERTIES: Escapes = Escapes {
     ..BASE
 };
 
+/// Keys of Java property files, which a blank or a sign would end.
+pub static PROPERTIES_KEY: Escapes = Escapes {
+    name: "property key",
+    escaped: " \t:=#!",
+    ..PROPERTIES
+};
+
 /// Values of the settings dialect that escapes every letter outside ASCII as `\x…`.
 pub static HEX_SETTINGS: Escapes = Escapes {
     name: "escaped setting",
@@ -261,7 +268,7 @@ pub static SHELL_DOUBLE: Escapes = Escapes {
 pub static SHELL_WORD: Escapes = Escapes {
     name: "shell word",
     unknown: Unknown::Drops,
-    escaped: " \t\"'$`&|;<>()*?[]#!{}",
+    escaped: " \t\"'$`&|;<>()*?[]#!{},",
     joins_lines: true,
     ..BASE
 };

@@ -178,8 +178,9 @@ impl Reader<'_, '_> {
                 && let Some((start, end, close)) = long_bracket(self.text, at)
             {
                 self.code(between..at);
+                self.grammar.note(close <= bytes.len(), Grammar::Broken);
                 self.emit(start..end, &self.plain.clone(), Role::Value, self.hint());
-                at = close;
+                at = close.min(bytes.len());
                 between = at;
             } else if self.syntax.patterns && bytes[at] == b'/' {
                 at = self.pattern_end(at);
@@ -512,15 +513,18 @@ fn key_before<'t>(text: &'t str, assigns: &[u8]) -> Option<&'t str> {
     (start < text.len()).then(|| &text[start..])
 }
 
-/// A long bracket at `at`: where its inside begins and ends, and where it is over.
+/// The inside of the long bracket at `at`, and where it is over: beyond the text if it is not
+/// closed.
 fn long_bracket(text: &str, at: usize) -> Option<(usize, usize, usize)> {
     let rest = text[at..].strip_prefix('[')?;
     let level = rest.bytes().take_while(|b| *b == b'=').count();
     rest[level..].strip_prefix('[')?;
     let close = format!("]{}]", "=".repeat(level));
     let start = at + level + 2;
-    let end = start + text[start..].find(&close)?;
-    Some((start, end, end + close.len()))
+    match text[start..].find(&close) {
+        Some(length) => Some((start, start + length, start + length + close.len())),
+        None => Some((start, text.len(), text.len() + 1)),
+    }
 }
 
 #[cfg(test)]

@@ -10,7 +10,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed};
-use crate::codec::{Markup, MarkupLetters};
+use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -175,6 +175,11 @@ struct Reader<'a, 'e> {
     content: Layers,
     double: Layers,
     single: Layers,
+    unquoted: Layers,
+    /// How the document encodes the URLs in its attributes.
+    url: Arc<dyn Layer>,
+    /// Whether it encodes them where nothing shows it.
+    encodes: bool,
     plain: Layers,
     open: Vec<Element>,
     /// The text of the last `<key>`, which names the next value.
@@ -195,6 +200,15 @@ impl<'a, 'e> Reader<'a, 'e> {
             content: layer(None),
             double: layer(Some('"')),
             single: layer(Some('\'')),
+            unquoted: layer(Some(' ')),
+            url: Arc::new(Percent {
+                part: if text.contains("%C") || text.contains("%c") {
+                    UriPart::Path
+                } else {
+                    UriPart::Link
+                },
+            }),
+            encodes: html && text.contains("%20"),
             plain: Arc::new([]),
             open: Vec::new(),
             key: None,
@@ -360,8 +374,23 @@ impl<'a, 'e> Reader<'a, 'e> {
         }
         let kind = match attribute.quote {
             Some('\'') => 3,
-            _ => 2,
+            Some(_) => 2,
+            None => 4,
         };
+        let raw = &self.text[attribute.value.clone()];
+        let url = self.html && URLS.contains(&lower.as_str());
+        if url && (self.encodes || raw.contains('%')) && !has_scheme(raw) {
+            let markup = self.layers(kind);
+            let layers: Layers = markup.iter().cloned().chain([self.url.clone()]).collect();
+            let site = self.site(attribute.value.clone(), &[element, &name]);
+            return (self.each)(Passage {
+                span: attribute.value.clone(),
+                layers: &layers,
+                role: Role::Value,
+                hint,
+                site: &site,
+            });
+        }
         self.emit(
             attribute.value.clone(),
             Role::Value,
@@ -429,23 +458,16 @@ impl<'a, 'e> Reader<'a, 'e> {
         Hint::for_value(filed.unwrap_or(name))
     }
 
-    /// Yields a passage; `kind` says which layer it wears: none, text, or a quoted value.
+    /// Yields a passage; `kind` says which layer it wears: none, text, a value in either quote, or one without quotes.
     fn emit(&mut self, span: Range<usize>, role: Role, hint: Hint, kind: usize, tail: &[&str]) {
         if span.is_empty() {
             return;
         }
-        let layers = [&self.plain, &self.content, &self.double, &self.single][kind].clone();
-        let mut site = Vec::new();
-        if !matches!(role, Role::Prose) && crate::place::may_hold_place(&self.text[span.clone()]) {
-            // The names of the innermost elements tell enough.
-            let open = &self.open[self.open.len().saturating_sub(8)..];
-            let names = open.iter().map(|element| &self.text[element.name.clone()]);
-            site.extend(
-                names
-                    .chain(tail.iter().copied())
-                    .map(|name| Step::Key(name.to_owned())),
-            );
-        }
+        let layers = self.layers(kind);
+        let site = match role {
+            Role::Prose => Vec::new(),
+            _ => self.site(span.clone(), tail),
+        };
         (self.each)(Passage {
             span,
             layers: &layers,
@@ -454,6 +476,54 @@ impl<'a, 'e> Reader<'a, 'e> {
             site: &site,
         });
     }
+
+    fn layers(&self, kind: usize) -> Layers {
+        let all = [
+            &self.plain,
+            &self.content,
+            &self.double,
+            &self.single,
+            &self.unquoted,
+        ];
+        all[kind].clone()
+    }
+
+    /// The way to what stands at `span`, if that may be a place.
+    fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
+        if !crate::place::may_hold_place(&self.text[span]) {
+            return Vec::new();
+        }
+        // The names of the innermost elements tell enough.
+        let open = &self.open[self.open.len().saturating_sub(8)..];
+        let names = open.iter().map(|element| &self.text[element.name.clone()]);
+        names
+            .chain(tail.iter().copied())
+            .map(|name| Step::Key(name.to_owned()))
+            .collect()
+    }
+}
+
+/// Attributes of HTML that hold one URL.
+const URLS: [&str; 9] = [
+    "href",
+    "src",
+    "action",
+    "data",
+    "poster",
+    "background",
+    "cite",
+    "longdesc",
+    "formaction",
+];
+
+/// Whether a URL begins with a scheme, which is not a drive's letter.
+fn has_scheme(raw: &str) -> bool {
+    raw.split_once(':').is_some_and(|(scheme, _)| {
+        scheme.len() > 1
+            && scheme
+                .bytes()
+                .all(|b| b.is_ascii_alphanumeric() || b"+-.".contains(&b))
+    })
 }
 
 #[cfg(test)]

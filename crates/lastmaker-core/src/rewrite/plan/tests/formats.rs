@@ -270,7 +270,7 @@ fn configuration_languages() {
         &[
             (
                 "a = \"D:\\\\Herbarium\\\\x\" # D:\\Herbarium\\n\nb = 'D:\\Herbarium\\y'\n",
-                "a = \"H:\\\\My $ O'Brien & Söhne #1, x;y\\\\Herb\\\\x\" # D:\\Herbarium\\n\nb = 'D:\\Herbarium\\y'\n",
+                "a = \"H:\\\\My $ O'Brien & Söhne #1, x;y\\\\Herb\\\\x\" # H:\\My $ O'Brien & Söhne #1, x;y\\Herb\\n\nb = 'D:\\Herbarium\\y'\n",
             ),
             (
                 "\"D:\\\\Herbarium\" = 1\n",
@@ -338,7 +338,7 @@ fn sources() {
         &[
             (
                 "r = 'D:\\\\Herbarium\\\\x'; s = \"D:/Herbarium\"; // D:\\Herbarium\\n\n",
-                "r = 'H:\\\\My $ O\\'Brien & Söhne #1, x;y\\\\Herb\\\\x'; s = \"H:/My $ O'Brien & Söhne #1, x;y/Herb\"; // D:\\Herbarium\\n\n",
+                "r = 'H:\\\\My $ O\\'Brien & Söhne #1, x;y\\\\Herb\\\\x'; s = \"H:/My $ O'Brien & Söhne #1, x;y/Herb\"; // H:\\My $ O'Brien & Söhne #1, x;y\\Herb\\n\n",
             ),
             (
                 "r = `D:\\\\Herbarium\\\\${name}`;\n",
@@ -427,7 +427,29 @@ fn shells() {
             ),
             (
                 "R=\"/srv/herb/x\"; S='/srv/herb/y'\n",
-                "R=\"/srv/my o'herb & co \\$x #1/x\"; S='/srv/herb/y'\n",
+                "R=\"/srv/my o'herb & co \\$x #1/x\"; S='/srv/my o'\\''herb & co $x #1/y'\n",
+            ),
+        ],
+    );
+    check(
+        "a.sh",
+        "/srv/herb=/srv/my herb",
+        &[
+            (
+                "R=/srv/herb/x; cp --to=/srv/herb/y /srv/herb \"$HOME\"/z\n",
+                "R='/srv/my herb/x'; cp --to='/srv/my herb/y' '/srv/my herb' \"$HOME\"/z\n",
+            ),
+            (
+                "ls /srv/herb/$year /srv/herb/*.tif\n",
+                "ls /srv/my\\ herb/$year /srv/my\\ herb/*.tif\n",
+            ),
+            (
+                "cd /a\\ b; ls /srv/herb/x\n",
+                "cd /a\\ b; ls /srv/my\\ herb/x\n",
+            ),
+            (
+                "ls \"/srv\"/herb/x '/srv/herb'\"/y\"\n",
+                "ls \"/srv/my herb\"/x '/srv/my herb'\"/y\"\n",
             ),
         ],
     );
@@ -459,8 +481,17 @@ fn shells() {
     );
     check(
         "a.bat",
-        AWKWARD,
-        &[("copy D:\\Herbarium\\a x\r\n", "copy D:\\Herbarium\\a x\r\n")],
+        r"D:\Herbarium=H:\A & 50% B",
+        &[
+            (
+                "copy D:\\Herbarium\\a x\r\n",
+                "copy \"H:\\A & 50%% B\\a\" x\r\n",
+            ),
+            (
+                "set A=D:\\Herbarium\\a\r\nset \"B=D:\\Herbarium\\b\"\r\n",
+                "set A=H:\\A ^& 50%% B\\a\r\nset \"B=H:\\A & 50%% B\\b\"\r\n",
+            ),
+        ],
     );
     check(
         "a.ps1",
@@ -480,6 +511,51 @@ fn shells() {
             ),
             ("D:\\Herbarium\\v.exe -x\n", "H:\\My` Herb\\v.exe -x\n"),
         ],
+    );
+}
+
+#[test]
+fn lists_of_settings() {
+    check(
+        "a.conf",
+        r"D:\Herbarium=H:\My, Herb",
+        &[(
+            "[a]\nr=D:\\\\Herbarium\\\\x\nl=a, D:\\\\Herbarium, \"D:\\\\Herbarium\\\\b, c\"\n\
+             b=@ByteArray(D:\\\\Herbarium\\\\x)\n",
+            "[a]\nr=\"H:\\\\My, Herb\\\\x\"\nl=a, \"H:\\\\My, Herb\", \"H:\\\\My, Herb\\\\b, c\"\n\
+             b=\"@ByteArray(H:\\\\My, Herb\\\\x)\"\n",
+        )],
+    );
+}
+
+#[test]
+fn links_in_pages_and_texts() {
+    let one = "D:\\Herbarium=H:\\My K\u{e4}se";
+    check(
+        "a.html",
+        one,
+        &[
+            (
+                "<html><a href=D:/Herbarium/x>y</a><a href=\"D:/Herbarium/z\">\n",
+                "<html><a href=H:/My&#32;K\u{e4}se/x>y</a><a href=\"H:/My K\u{e4}se/z\">\n",
+            ),
+            (
+                "<html><a href=\"D:/Herbarium/a%20b\"><img src=\"/D:/Herbarium/c\"></html>\n",
+                "<html><a href=\"H:/My%20K\u{e4}se/a%20b\"><img src=\"/H:/My%20K\u{e4}se/c\"></html>\n",
+            ),
+            (
+                "<html><img src='D:/Herbarium/%C3%A4%20b'>\n",
+                "<html><img src='H:/My%20K%C3%A4se/%C3%A4%20b'>\n",
+            ),
+        ],
+    );
+    check(
+        "a.md",
+        one,
+        &[(
+            "[a](D:/Herbarium/x) ![b](D:/Herbarium/a%20b) [c](<D:/Herbarium/y>) `D:\\Herbarium`\n",
+            "[a](H:/My%20K\u{e4}se/x) ![b](H:/My%20K\u{e4}se/a%20b) [c](<H:/My K\u{e4}se/y>) `H:\\My K\u{e4}se`\n",
+        )],
     );
 }
 

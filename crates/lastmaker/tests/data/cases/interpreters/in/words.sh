@@ -1,0 +1,21 @@
+#!/bin/bash
+root=D:\\Herbarium
+root='D:\Herbarium'
+sheet=D:\\Herbarium\\Sheets\\2019\\0412\ Salix.tif
+sheet='D:\Herbarium\Sheets\2019\0412 Salix.tif'
+letters=D:\\Herbarium\\Grün\\Straße.tif
+letters='D:\Herbarium\Grün\Straße.tif'
+forward=D:/Herbarium/Labels
+forward='D:/Herbarium/Labels'
+map=D:\\Maps\\rivers.map
+map='D:\Maps\rivers.map'
+labels=\\\\mossbank\\press\\labels\\narrow.lbl
+labels='\\mossbank\press\labels\narrow.lbl'
+verbatim=\\\\\?\\D:\\Herbarium\\deep
+verbatim='\\?\D:\Herbarium\deep'
+other=D:\\HerbariumOld\\keep
+other='D:\HerbariumOld\keep'
+count=12
+count='12'
+title=Pressed\ sheets:\ new\ \&\ old\ \<draft\>
+title='Pressed sheets: new & old <draft>'

@@ -1,0 +1,21 @@
+#!/bin/bash
+root=H:\\Grün\ \&\ Herbarium
+root='H:\Grün & Herbarium'
+sheet=H:\\Grün\ \&\ Herbarium\\Sheets\\2019\\0412\ Salix.tif
+sheet='H:\Grün & Herbarium\Sheets\2019\0412 Salix.tif'
+letters=H:\\Grün\ \&\ Herbarium\\Grün\\Straße.tif
+letters='H:\Grün & Herbarium\Grün\Straße.tif'
+forward=H:/Grün\ \&\ Herbarium/Labels
+forward='H:/Grün & Herbarium/Labels'
+map=M:\\Maps\,\ new\\rivers.map
+map='M:\Maps, new\rivers.map'
+labels=\\\\fernhall\\press\\labels\\narrow.lbl
+labels='\\fernhall\press\labels\narrow.lbl'
+verbatim=\\\\\?\\H:\\Grün\ \&\ Herbarium\\deep
+verbatim='\\?\H:\Grün & Herbarium\deep'
+other=D:\\HerbariumOld\\keep
+other='D:\HerbariumOld\keep'
+count=12
+count='12'
+title=Pressed\ sheets:\ new\ \&\ old\ \<draft\>
+title='Pressed sheets: new & old <draft>'

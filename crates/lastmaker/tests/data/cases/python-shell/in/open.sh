@@ -1,0 +1,21 @@
+#!/bin/sh
+root='D:\Herbarium'
+open 'D:\Herbarium' --title 'a b'
+sheet='D:\Herbarium\Sheets\2019\0412 Salix.tif'
+open 'D:\Herbarium\Sheets\2019\0412 Salix.tif' --title 'a b'
+letters='D:\Herbarium\Grün\Straße.tif'
+open 'D:\Herbarium\Grün\Straße.tif' --title 'a b'
+forward=D:/Herbarium/Labels
+open D:/Herbarium/Labels --title 'a b'
+map='D:\Maps\rivers.map'
+open 'D:\Maps\rivers.map' --title 'a b'
+labels='\\mossbank\press\labels\narrow.lbl'
+open '\\mossbank\press\labels\narrow.lbl' --title 'a b'
+verbatim='\\?\D:\Herbarium\deep'
+open '\\?\D:\Herbarium\deep' --title 'a b'
+other='D:\HerbariumOld\keep'
+open 'D:\HerbariumOld\keep' --title 'a b'
+count=12
+open 12 --title 'a b'
+title='Pressed sheets: new & old <draft>'
+open 'Pressed sheets: new & old <draft>' --title 'a b'

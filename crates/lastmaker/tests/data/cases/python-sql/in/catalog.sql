@@ -1,0 +1,13 @@
+BEGIN TRANSACTION;
+CREATE TABLE places (name TEXT, place TEXT, remark TEXT);
+INSERT INTO "places" VALUES('root','D:\Herbarium','it''s file:///D:/Herbarium');
+INSERT INTO "places" VALUES('sheet','D:\Herbarium\Sheets\2019\0412 Salix.tif','it''s file:///D:/Herbarium/Sheets/2019/0412%20Salix.tif');
+INSERT INTO "places" VALUES('letters','D:\Herbarium\Grün\Straße.tif','it''s file:///D:/Herbarium/Gr%C3%BCn/Stra%C3%9Fe.tif');
+INSERT INTO "places" VALUES('forward','D:/Herbarium/Labels','it''s file:///D:/Herbarium/Labels');
+INSERT INTO "places" VALUES('map','D:\Maps\rivers.map','it''s file:///D:/Maps/rivers.map');
+INSERT INTO "places" VALUES('labels','\\mossbank\press\labels\narrow.lbl','none');
+INSERT INTO "places" VALUES('verbatim','\\?\D:\Herbarium\deep','none');
+INSERT INTO "places" VALUES('other','D:\HerbariumOld\keep','it''s file:///D:/HerbariumOld/keep');
+INSERT INTO "places" VALUES('count','12','none');
+INSERT INTO "places" VALUES('title','Pressed sheets: new & old <draft>','none');
+COMMIT;

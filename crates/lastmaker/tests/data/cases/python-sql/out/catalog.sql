@@ -1,0 +1,13 @@
+BEGIN TRANSACTION;
+CREATE TABLE places (name TEXT, place TEXT, remark TEXT);
+INSERT INTO "places" VALUES('root','H:\Grün & Herbarium','it''s file:///H:/Gr%C3%BCn%20&%20Herbarium');
+INSERT INTO "places" VALUES('sheet','H:\Grün & Herbarium\Sheets\2019\0412 Salix.tif','it''s file:///H:/Gr%C3%BCn%20&%20Herbarium/Sheets/2019/0412%20Salix.tif');
+INSERT INTO "places" VALUES('letters','H:\Grün & Herbarium\Grün\Straße.tif','it''s file:///H:/Gr%C3%BCn%20&%20Herbarium/Gr%C3%BCn/Stra%C3%9Fe.tif');
+INSERT INTO "places" VALUES('forward','H:/Grün & Herbarium/Labels','it''s file:///H:/Gr%C3%BCn%20&%20Herbarium/Labels');
+INSERT INTO "places" VALUES('map','M:\Maps, new\rivers.map','it''s file:///M:/Maps,%20new/rivers.map');
+INSERT INTO "places" VALUES('labels','\\fernhall\press\labels\narrow.lbl','none');
+INSERT INTO "places" VALUES('verbatim','\\?\H:\Grün & Herbarium\deep','none');
+INSERT INTO "places" VALUES('other','D:\HerbariumOld\keep','it''s file:///D:/HerbariumOld/keep');
+INSERT INTO "places" VALUES('count','12','none');
+INSERT INTO "places" VALUES('title','Pressed sheets: new & old <draft>','none');
+COMMIT;
