@@ -1,6 +1,6 @@
 //! Strings without any escapes, in syntaxes that cannot hold every letter.
 
-use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
+use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, splice};
 
 /// A kind of text that stands as it is.
 #[derive(Debug)]
@@ -9,18 +9,22 @@ pub struct Bare {
     pub name: &'static str,
     /// Letters that the syntax would take for something else.
     pub forbidden: &'static str,
+    /// Whether a backslash takes the quote behind it along, so that none may stand at the end.
+    pub joins_quote: bool,
 }
 
 /// A word of a build file: blanks part words, and `#` and `$` mean something.
 pub static BUILD_WORD: Bare = Bare {
     name: "word",
     forbidden: " \t#$",
+    joins_quote: false,
 };
 /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot stand
 /// inside.
 pub static RAW_DOUBLE: Bare = Bare {
     name: "raw string",
     forbidden: "\"\r\n",
+    joins_quote: false,
 };
 /// The same in single quotes.
 pub static RAW_SINGLE: Bare = Bare {
@@ -32,15 +36,23 @@ pub static RAW_OTHER: Bare = Bare {
     forbidden: "`])\r\n",
     ..RAW_DOUBLE
 };
+/// The inside of Python's raw strings.
+pub static RAW_PYTHON: Bare = Bare {
+    name: "raw string",
+    forbidden: "\"'\r\n",
+    joins_quote: true,
+};
 /// A settings value without quotes.
 pub static SETTING: Bare = Bare {
     name: "value",
     forbidden: "\r\n",
+    joins_quote: false,
 };
 /// A settings value in double quotes that escape nothing.
 pub static QUOTED_SETTING: Bare = Bare {
     name: "quoted value",
     forbidden: "\"\r\n",
+    joins_quote: false,
 };
 
 /// A [`Bare`] as a layer.
@@ -63,7 +75,7 @@ impl Layer for BareText {
         })
     }
 
-    fn lift(&self, _: &[u8], _: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+    fn lift(&self, outer: &[u8], _: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         let forbidden = |edit: &Edit| {
             String::from_utf8_lossy(&edit.with).contains(|c| self.0.forbidden.contains(c))
         };
@@ -71,6 +83,15 @@ impl Layer for BareText {
             return Err(Unfit::NotWritable {
                 what: "the new place holds a letter that means something else here",
             });
+        }
+        if self.0.joins_quote {
+            let written = splice(outer, inner);
+            let backslashes = written.iter().rev().take_while(|b| **b == b'\\').count();
+            if backslashes % 2 == 1 {
+                return Err(Unfit::NotWritable {
+                    what: "a raw string cannot end in a backslash",
+                });
+            }
         }
         Ok(inner.clone())
     }
@@ -82,12 +103,13 @@ mod tests {
 
     #[test]
     fn letters_that_mean_something_else_are_refused() {
-        let cases: [(&'static Bare, &str, bool); 5] = [
+        let cases: [(&'static Bare, &str, bool); 6] = [
             (&BUILD_WORD, "/s/a b", false),
             (&BUILD_WORD, "/s/ab", true),
             (&SETTING, r"H:\a b #1", true),
             (&QUOTED_SETTING, r#"H:\""#, false),
             (&RAW_SINGLE, r"H:\o'x", false),
+            (&RAW_PYTHON, r"H:\x", true),
         ];
         for (bare, with, fits) in cases {
             let layer = BareText(bare);
@@ -99,6 +121,21 @@ mod tests {
             let edits = Edits::new(vec![edit]).unwrap();
             let lifted = layer.lift(b"/d/H/x", &opened, &edits);
             assert_eq!(lifted.ok(), fits.then_some(edits), "{with}");
+        }
+    }
+
+    #[test]
+    fn a_raw_string_of_python_cannot_end_in_a_backslash() {
+        let layer = BareText(&RAW_PYTHON);
+        for (outer, span, fits) in [("/d/H/", 4..5, false), ("/d/H/x", 4..5, true)] {
+            let opened = layer.open(outer.as_bytes()).unwrap();
+            let with = b"\\".to_vec();
+            let edits = Edits::new(vec![Edit { span, with }]).unwrap();
+            assert_eq!(
+                layer.lift(outer.as_bytes(), &opened, &edits).is_ok(),
+                fits,
+                "{outer}"
+            );
         }
     }
 }

@@ -174,7 +174,9 @@ fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, boo
             let Ok(opened) = layer.open(raw.as_bytes()) else {
                 return false;
             };
+            // The pair before a share's server would become one.
             escapes.unknown == Unknown::Keeps
+                && !raw.starts_with(r"\\")
                 && !String::from_utf8_lossy(&opened.content).contains(char::is_control)
         };
         !reads_right()

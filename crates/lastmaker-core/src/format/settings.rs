@@ -6,7 +6,8 @@ use std::sync::Arc;
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
 use crate::codec::{
     BUILD_WORD, BareText, ByteArray, DESKTOP, Escaped, Escapes, Field, HEX_SETTINGS, PHP_SINGLE,
-    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, SETTING, SHELL_DOUBLE, Style, UNIT,
+    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, SETTING, SHELL_DOUBLE, Style, UNIT,
+    typed_by_hand,
 };
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -318,6 +319,7 @@ impl Format for Lines {
             quoted: bare(&QUOTED_SETTING),
             double: escaped(&SHELL_DOUBLE, Style::default()),
             single: escaped(&PHP_SINGLE, Style::default()),
+            literal: bare(&RAW_SINGLE),
             plain: Arc::new([]),
             section: None,
             scope: 0,
@@ -361,7 +363,7 @@ fn looks_escaped(text: &str) -> bool {
         let Some((_, value)) = line.split_once('=') else {
             continue;
         };
-        if !HEX_SETTINGS.is_sound(value) || crate::codec::typed_by_hand(value) {
+        if !HEX_SETTINGS.is_sound(value) || typed_by_hand(value) {
             return false;
         }
         doubled |= value.contains("\\\\") || value.contains("\\x");
@@ -393,6 +395,7 @@ struct Reader<'a, 'e> {
     quoted: Layers,
     double: Layers,
     single: Layers,
+    literal: Layers,
     plain: Layers,
     section: Option<String>,
     scope: usize,
@@ -598,6 +601,16 @@ impl Reader<'_, '_> {
             Values::Assignments => {
                 for (quote, layers) in [('"', self.double.clone()), ('\'', self.single.clone())] {
                     if let Some(inside) = in_quotes(raw, quote, quote == '"') {
+                        // Some readers of such files take a backslash for an escape, others do
+                        // not; a share with one pair of backslashes shows which.
+                        let text = &raw[inside.clone()];
+                        let literal =
+                            quote == '\'' && text.starts_with(r"\\") && typed_by_hand(text);
+                        let layers = if literal {
+                            self.literal.clone()
+                        } else {
+                            layers
+                        };
                         let span = span.start + inside.start..span.start + inside.end;
                         return self.emit(span, &layers, Role::Value, hint, Some(key));
                     }

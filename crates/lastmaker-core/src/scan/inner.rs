@@ -189,7 +189,8 @@ fn is_bar(rest: &str, letter: char) -> bool {
         && path.starts_with(|c: char| c.is_ascii_alphabetic())
 }
 
-/// A path that is percent-encoded as a whole: `D%3A%5Cx`, `D%3A%2Fx`, `%5C%5Cserver%5Cshare`.
+/// A path that is percent-encoded as a whole: `D%3A%5Cx`, `D%3A%2Fx`, `%5C%5Cserver%5Cshare`,
+/// `%2Fsrv%2Fx`.
 fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
     let rest = content.get(percent..)?;
     let starts = |text: &str| {
@@ -205,7 +206,7 @@ fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
         before
             .is_none_or(|c| "=&?;,/ \"'(".contains(c))
             .then_some(letter)?
-    } else if starts("%5C%5C") {
+    } else if starts("%5C%5C") || starts("%2F") {
         let before = content[..percent].chars().next_back();
         before
             .is_none_or(|c| "=&?;, \"'(".contains(c))
@@ -240,7 +241,7 @@ mod tests {
 
     #[test]
     fn stretches_in_another_syntax() {
-        let cases: [(&str, &[&str]); 18] = [
+        let cases: [(&str, &[&str]); 20] = [
             ("see file:///D:/x.", &["///D:/x"]),
             ("(file:///D:/x) y", &["///D:/x"]),
             ("FILE:///d%3A/a%20b#top", &["///d%3A/a%20b"]),
@@ -250,6 +251,8 @@ mod tests {
             ("profile:///D:/x", &[]),
             ("http://h/?p=D%3A%5Ca%20b%5Cc&q=1", &["D%3A%5Ca%20b%5Cc"]),
             ("http://h/?p=%5C%5Csrv%5Cshare", &["%5C%5Csrv%5Cshare"]),
+            ("http://h/?p=%2Fsrv%2Fa&q=1", &["%2Fsrv%2Fa"]),
+            ("http://h/a%2Fb", &[]),
             ("xD%3A%5Ca", &[]),
             ("\u{e9}%3A%5Ca", &[]),
             ("file: nothing", &[]),

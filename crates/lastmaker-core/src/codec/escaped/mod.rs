@@ -5,7 +5,7 @@ mod dialects;
 
 pub use dialects::*;
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
 use crate::place::OPAQUE;
 
 /// What the mark means before a letter that the dialect does not know.
@@ -348,8 +348,8 @@ impl Escapes {
             .map(|(code, _)| *code)
     }
 
-    /// Writes `text` as this dialect and `style` have it.
-    fn encode(&self, text: &str, style: Style) -> String {
+    /// Writes `text` as this dialect and `style` have it, before a letter that `follows`.
+    fn encode(&self, text: &str, style: Style, follows: Option<char>) -> String {
         let mark = self.mark as char;
         let mut raw = String::with_capacity(text.len());
         let mut behind_greedy = false;
@@ -357,7 +357,7 @@ impl Escapes {
         while let Some(letter) = letters.next() {
             let after_greedy = std::mem::take(&mut behind_greedy);
             if letter == mark {
-                let follows = letters.peek().copied();
+                let follows = letters.peek().copied().or(follows);
                 let means_itself = self.unknown == Unknown::Keeps
                     && !style.mark
                     && follows.is_some_and(|next| self.would_keep(next, style));
@@ -515,13 +515,24 @@ impl Layer for Escaped {
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        let content = std::str::from_utf8(&opened.content).unwrap_or("");
+        let marks = [self.escapes.mark; 2];
+        // Where nothing stood before, the mark is never left to mean itself; nor is it in a
+        // string that begins with two of them, which would have to become three.
+        let pair = |edit: &Edit| edit.span.start == 0 && edit.with.starts_with(&marks);
+        let always = outer.is_empty() || inner.as_slice().iter().any(pair);
+        let mut edits = inner.as_slice().iter().peekable();
         lift_each(outer, opened, inner, |with, stood| {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             let stood = std::str::from_utf8(stood).map_err(|_| Unfit::InsideUnit)?;
             let mut style = Style::of(stood, self.escapes, self.document);
-            // Where nothing stood before, the mark is never left to mean itself.
-            style.mark |= outer.is_empty();
-            Ok(self.escapes.encode(with, style).into_bytes())
+            style.mark |= always && !stood.as_bytes().contains(&self.escapes.mark);
+            let end = edits.next().map_or(content.len(), |edit| edit.span.end);
+            let follows = match edits.peek() {
+                Some(next) if next.span.start == end => None,
+                _ => content[end..].chars().next(),
+            };
+            Ok(self.escapes.encode(with, style, follows).into_bytes())
         })
     }
 }
@@ -763,7 +774,7 @@ mod tests {
                     letters, upper_hex, mark,
                     colon: colon && escapes.simple.iter().any(|(code, _)| *code == b':'),
                 };
-                let raw = escapes.encode(&text, style);
+                let raw = escapes.encode(&text, style, None);
                 let opened = Escaped { escapes, document: style }.open(raw.as_bytes()).unwrap();
                 prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text.clone(), "{}: {}", escapes.name, raw);
             }

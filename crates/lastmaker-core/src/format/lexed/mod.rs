@@ -11,7 +11,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
-use crate::codec::{BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_SINGLE, Style};
+use crate::codec::{
+    BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
+};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -23,6 +25,8 @@ pub(super) use dialects::*;
 pub(super) enum Inside {
     /// As it is.
     Raw,
+    /// As it is, but a backslash takes the quote behind it along.
+    RawJoined,
     /// With the quote doubled.
     Doubled(char),
     /// With escapes.
@@ -287,6 +291,7 @@ impl Reader<'_, '_> {
                 Some(first) => {
                     let escape = match quote.inside {
                         Inside::Escaped(escapes) => *first == escapes.mark,
+                        Inside::RawJoined => *first == b'\\',
                         _ => false,
                     };
                     // What is escaped closes nothing; an escaped line end joins lines.
@@ -310,6 +315,7 @@ impl Reader<'_, '_> {
                 [.., b'\''] => &RAW_SINGLE,
                 _ => &RAW_OTHER,
             })),
+            Inside::RawJoined => Arc::new(BareText(&RAW_PYTHON)),
             Inside::Doubled(quote) => Arc::new(Doubled(quote)),
             Inside::Escaped(escapes) => Arc::new(Escaped {
                 escapes,
