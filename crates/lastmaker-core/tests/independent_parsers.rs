@@ -1,6 +1,8 @@
 //! Documents by other writers, rewritten, and read again by other parsers: the values are the
 //! mapped ones, and everything else is what it was.
 
+#![allow(clippy::unwrap_used, reason = "these are tests")]
+
 use lastmaker_core::rewrite::{PlanOptions, plan};
 use lastmaker_core::scan::{Document, Reading};
 use lastmaker_core::sheet::Sheet;

@@ -158,7 +158,7 @@ impl Spelling {
             Root::Share { server, share } => {
                 match self.form {
                     Form::Plain | Form::Variable | Form::Slashed => {
-                        written.push_str(&between.repeat(2))
+                        written.push_str(&between.repeat(2));
                     }
                     Form::Verbatim | Form::Object => {
                         written.push_str(&doubled(self.form.lead()));

@@ -248,7 +248,8 @@ fn spans(site: &SitePassage, innermost: Range<usize>, levels: &[Edits]) -> Vec<R
 /// A stretch of a text with edits made in it.
 fn stretch(text: &str, span: &Range<usize>, edits: &Edits) -> String {
     let whole = splice(text.as_bytes(), edits);
-    let end = edits.moved_end(span.end);
+    // A closing quote that comes is put in at the very end.
+    let end = edits.moved_start(span.end);
     String::from_utf8_lossy(whole.get(span.start..end).unwrap_or_default()).into_owned()
 }
 

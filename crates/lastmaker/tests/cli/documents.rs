@@ -229,7 +229,6 @@ pub(crate) const KINDS: [Kind; 44] = [
         line: "  <v{n} at='{v}'/>\n",
         foot: "</settings>\n",
         wide: true,
-        ..BASE
     },
     Kind {
         ending: "svg",

@@ -11,6 +11,7 @@ mod cases;
 mod demo;
 mod desk;
 mod documents;
+mod explaining;
 mod looking;
 mod mixed_tree;
 mod restoring;

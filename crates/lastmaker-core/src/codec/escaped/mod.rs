@@ -778,7 +778,7 @@ mod tests {
                 let opened = Escaped { escapes, document: style }.open(raw.as_bytes()).unwrap();
                 prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text.clone(), "{}: {}", escapes.name, raw);
             }
-            let raw = JSON.encode(&text, Style { slash, letters, upper_hex, ..Style::default() });
+            let raw = JSON.encode(&text, Style { slash, letters, upper_hex, ..Style::default() }, None);
             let read: String = serde_json::from_str(&format!("\"{raw}\"")).unwrap();
             prop_assert_eq!(read, text);
         }

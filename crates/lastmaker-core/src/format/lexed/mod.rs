@@ -225,8 +225,8 @@ impl Reader<'_, '_> {
     fn comment_end(&self, at: usize) -> Option<usize> {
         let rest = &self.text[at..];
         for (open, close) in self.syntax.block_comments {
-            if rest.starts_with(open) {
-                let length = rest[open.len()..].find(close);
+            if let Some(inside) = rest.strip_prefix(open) {
+                let length = inside.find(close);
                 return Some(length.map_or(self.text.len(), |length| {
                     at + open.len() + length + close.len()
                 }));

@@ -22,6 +22,52 @@ fn piece() -> impl Strategy<Value = String> {
     ]
 }
 
+/// Documents of the other formats: a name, what comes first, and what stands around each piece.
+const SHAPES: [(&str, &str, &str, &str); 34] = [
+    ("a.ini", "[a]\r\n", "k=", "\r\n"),
+    ("a.ini", "[a]\n", "k: \"", "\"\n"),
+    ("a.conf", "[%General]\n", "k=", "\n"),
+    ("a.properties", "", "k=", "\n"),
+    ("a.desktop", "[Desktop Entry]\n", "Exec=", "\n"),
+    ("a.service", "[Service]\n", "ExecStart=", "\n"),
+    ("a.env", "", "K='", "'\n"),
+    ("a.env", "", "K=\"", "\"\n"),
+    ("a.pc", "", "k=", "\n"),
+    ("a.m3u", "", "", "\n"),
+    ("a.cue", "", "FILE \"", "\" WAVE\n"),
+    ("a.toml", "", "k = \"", "\"\n"),
+    ("a.toml", "", "k = '", "'\n"),
+    ("a.yaml", "", "- ", "\n"),
+    ("a.yaml", "", "- \"", "\"\n"),
+    ("a.yaml", "k: |\n", "  ", "\n"),
+    ("a.csv", "a,b\n", "1,", "\n"),
+    ("a.csv", "a;b\n", "1;\"", "\"\n"),
+    ("options", "\"a\"\n{\n", "\"k\" \"", "\"\n"),
+    ("a.sh", "", "view ", "\n"),
+    ("a.sh", "", "K=\"", "\"\n"),
+    ("a.ps1", "", "$k = \"", "\"\n"),
+    ("a.ps1", "", "Get-Item ", "\n"),
+    ("a.bat", "", "copy ", " x\r\n"),
+    ("a.md", "", "[k](", ")\n"),
+    (
+        "a.rtf",
+        "{\\rtf1\\ansi ",
+        "{\\field{\\*\\fldinst HYPERLINK \"",
+        "\"}}\\par\n",
+    ),
+    ("a.xml", "<a>", "<b c=\"", "\"/>\n"),
+    ("a.xml", "<a>", "<b>", "</b>\n"),
+    ("a.html", "<html>", "<a href=\"", "\">x</a>\n"),
+    ("a.js", "", "k = '", "';\n"),
+    ("a.lua", "", "k = [[", "]]\n"),
+    ("a.py", "", "k = r\"", "\"\n"),
+    ("a.el", "", "(setq k \"", "\")\n"),
+    ("a.sql", "", "INSERT INTO a VALUES('", "');\n"),
+];
+
+/// How many kinds of documents there are.
+const KINDS: usize = 4 + SHAPES.len();
+
 fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
     match kind {
         0 => (pieces.concat(), "a.txt"),
@@ -38,6 +84,11 @@ fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
             ),
             "a.json",
         ),
+        4.. => {
+            let (name, head, before, after) = SHAPES[kind - 4];
+            let lines = pieces.iter().map(|piece| format!("{before}{piece}{after}"));
+            (format!("{head}{}", lines.collect::<String>()), name)
+        }
         _ => {
             let mut text =
                 "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n".to_owned();
@@ -84,13 +135,13 @@ fn encoded(text: &str, which: usize) -> Vec<u8> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(400))]
+    #![proptest_config(ProptestConfig::with_cases(1_000))]
 
     /// Outside the edits nothing changes, and a second rewrite changes nothing.
     #[test]
     fn edits_are_all_that_changes_and_a_second_run_changes_nothing(
-        pieces in prop::collection::vec(piece(), 0..8), kind in 0usize..4, which in 0usize..5,
-        moves in prop_oneof![Just(HERBARIUM), Just(&[r"D:\Herbarium=/srv/herbarium"] as &[&str]), Just(&[r"D:\=E:\Data Old"] as &[&str])],
+        pieces in prop::collection::vec(piece(), 0..8), kind in 0..KINDS, which in 0usize..5,
+        moves in prop_oneof![Just(HERBARIUM), Just(&["D:\\Herbarium=H:\\My $ O'Brien & S\u{f6}hne #1, x;y", r"\\mossbank\press=\\fernhall\press"] as &[&str]), Just(&[r"D:\Herbarium=/srv/herbarium"] as &[&str]), Just(&[r"D:\=E:\Data Old"] as &[&str])],
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
@@ -108,7 +159,7 @@ proptest! {
     /// them.
     #[test]
     fn there_and_back_again(
-        names in prop::collection::vec("[A-Za-z0-9\u{e4}.]{1,6}[a-z]", 0..4), kind in 0usize..4, which in 0usize..4,
+        names in prop::collection::vec("[A-Za-z0-9\u{e4}.]{1,6}[a-z]", 0..4), kind in 0..KINDS, which in 0usize..4,
         noise in "[a-z ,=]{0,10}",
     ) {
         let mut tail = String::new();
@@ -128,7 +179,7 @@ proptest! {
     /// There and back again gives the first places for references in any other spelling.
     #[test]
     fn other_spellings_come_back_to_the_same_places(
-        pieces in prop::collection::vec(piece(), 1..6), kind in 0usize..4, which in 0usize..4,
+        pieces in prop::collection::vec(piece(), 1..6), kind in 0..KINDS, which in 0usize..4,
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
@@ -155,7 +206,7 @@ proptest! {
     /// The sieve never rules out what full reading finds.
     #[test]
     fn the_sieve_lets_through_what_reading_finds(
-        pieces in prop::collection::vec(piece(), 0..5), kind in 0usize..4, which in 0usize..5, thorough in Just(false),
+        pieces in prop::collection::vec(piece(), 0..5), kind in 0..KINDS, which in 0usize..5, thorough in Just(false),
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
@@ -170,11 +221,12 @@ proptest! {
 
     /// No content makes the reader panic.
     #[test]
-    fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), name in "(a.json|a.reg|a.txt)", head in 0usize..4) {
-        let mut all = [b"".as_slice(), b"REGEDIT4\r\n", b"{\"a\": \"D:\\\\Herbarium", b"\xff\xfeD\0:\0\\\0"][head].to_vec();
+    fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), kind in 0..KINDS, head in 0usize..5) {
+        let (start, name) = document(kind, &[r"D:\Herbarium\x".to_owned()]);
+        let mut all = [b"".as_slice(), b"REGEDIT4\r\n", b"{\"a\": \"D:\\\\Herbarium", b"\xff\xfeD\0:\0\\\0", start.as_bytes()][head].to_vec();
         all.extend(bytes);
-        if Document::open(&all, &name, Reading::default()).is_some() {
-            let plan = planned(&all, &name, &sheet(HERBARIUM));
+        if Document::open(&all, name, Reading::default()).is_some() {
+            let plan = planned(&all, name, &sheet(HERBARIUM));
             prop_assert!(plan.new.is_none() || !plan.edits.is_empty());
         }
     }
