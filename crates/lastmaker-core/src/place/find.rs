@@ -162,7 +162,7 @@ fn name_end(text: &str, close: char) -> Option<usize> {
 
 /// Whether no name goes on behind this letter.
 fn is_hard(letter: char) -> bool {
-    letter.is_control() || "\"<>|*?:".contains(letter)
+    letter.is_control() || matches!(letter, '"' | '<' | '>' | '|' | '*' | '?' | ':')
 }
 
 /// A string with as many places in it is meant to exhaust the memory; the rest of it is not

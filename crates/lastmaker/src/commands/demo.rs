@@ -51,6 +51,16 @@ const STEPS: &[Step] = &[
         code: 1,
     },
     Step {
+        shows: "In doubt? This is how the launch options are read, from their bytes to the places and back.",
+        arguments: &[
+            "explain",
+            "profile/.mapdesk/launch-options.txt:6",
+            "--sheet",
+            "moves.toml",
+        ],
+        code: 0,
+    },
+    Step {
         shows: "Do it. The originals go into a record first.",
         arguments: &[
             "rewrite",

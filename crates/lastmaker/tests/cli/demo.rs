@@ -35,7 +35,7 @@ fn counts_on_the_demo_data() {
     let survey = run("survey", &[]).ends_with(0).json();
     assert_eq!(
         (survey["references"].as_u64(), survey["files"].as_u64()),
-        (Some(86), Some(29))
+        (Some(109), Some(37))
     );
     let preview = run("preview", &["--record-dir", "fresh"])
         .ends_with(1)
@@ -56,12 +56,12 @@ fn counts_on_the_demo_data() {
         "notices",
         "in_history",
     ];
-    assert_eq!(totals(&preview, &standings), [54, 3, 4, 1, 1, 1, 2, 7]);
+    assert_eq!(totals(&preview, &standings), [74, 4, 4, 1, 1, 1, 2, 7]);
     let rewrite = run("rewrite", &["--yes", "--record-dir", "fresh"])
         .ends_with(1)
         .json();
-    assert_eq!(rewrite["done"]["rewritten_references"], 54);
-    assert_eq!(rewrite["done"]["rewritten_files"], 22);
+    assert_eq!(rewrite["done"]["rewritten_references"], 74);
+    assert_eq!(rewrite["done"]["rewritten_files"], 30);
     let check = run("check", &[]).ends_with(1).json();
     assert_eq!(
         totals(
@@ -75,7 +75,7 @@ fn counts_on_the_demo_data() {
                 "malformed"
             ]
         ),
-        [66, 54, 5, 0, 6, 1]
+        [87, 75, 5, 0, 6, 1]
     );
     desk.run(["restore", "--record-dir", "fresh"]).ends_with(0);
     assert_eq!(tree(&desk.path("herbarium/profile")), before);
