@@ -12,6 +12,9 @@ pub struct Counted {
     pub letters: bool,
 }
 
+/// Letters are counted one by one only so far, lest many long counts cost too much time.
+const MOST_LETTERS: usize = 1 << 14;
+
 impl Counted {
     /// Where the counted string at the start of `outer` begins and ends; none if there is
     /// none, or if what follows the count shows that it is not right.
@@ -23,11 +26,12 @@ impl Counted {
         let count: usize = outer[..digits].parse().ok()?;
         let lead = if self.quoted { ":\"" } else { ":" };
         let rest = outer[digits..].strip_prefix(lead)?;
-        let length = if self.letters {
-            rest.char_indices()
-                .map(|(at, _)| at)
-                .chain([rest.len()])
-                .nth(count)?
+        let length = if self.letters && !rest.as_bytes().get(..count)?.is_ascii() {
+            if count > MOST_LETTERS {
+                return None;
+            }
+            let ends = rest.char_indices().map(|(at, _)| at);
+            ends.chain([rest.len()]).nth(count)?
         } else {
             count
         };

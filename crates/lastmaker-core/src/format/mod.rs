@@ -34,10 +34,18 @@ pub enum Step {
     Index(usize),
 }
 
+/// The innermost steps of a way tell where it leads; a document nested deeper is meant to cost
+/// time.
+const MOST_STEPS: usize = 32;
+
 /// Writes a way as people read it: `scanner.paths[2]`.
 pub fn site_text(steps: &[Step]) -> String {
     let mut text = String::new();
-    for step in steps {
+    let passed = steps.len().saturating_sub(MOST_STEPS);
+    if passed > 0 {
+        text.push('\u{2026}');
+    }
+    for step in &steps[passed..] {
         match step {
             Step::Key(key) => {
                 if !text.is_empty() {

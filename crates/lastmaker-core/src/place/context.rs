@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::root::root_at;
+use super::root::{root_at, run};
 
 /// What the format knows of a passage beside its text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -263,16 +263,30 @@ fn starts_root(text: &str) -> bool {
 }
 
 fn another_windows_root(text: &str) -> bool {
+    let bytes = text.as_bytes();
     let mut at = 1;
-    while at < text.len() {
-        if text.is_char_boundary(at)
-            && let Some(root) = root_at(text, at)
+    while at < bytes.len()
+        && let Some(next) = memchr::memchr3(b':', b'\\', b'/', &bytes[at..])
+    {
+        let next = at + next;
+        // A drive begins one before its colon.
+        let start = match bytes[next] {
+            b':' => next - 1,
+            _ => next,
+        };
+        if start > 0
+            && let Some(root) = root_at(text, start)
             && root.root.is_windows()
             && root.stands_free(text, false)
         {
             return true;
         }
-        at += 1;
+        // A run of separators is one thing: a place begins at its first or not at all.
+        at = next
+            + match bytes[next] {
+                b':' => 1,
+                separator => run(bytes, next, separator),
+            };
     }
     false
 }

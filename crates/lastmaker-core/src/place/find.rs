@@ -201,11 +201,19 @@ impl Finder<'_> {
         }
         let mut at = field.range.start;
         let first = all.len();
-        while at < field.range.end && all.len() < MOST_FINDS {
-            let Some((root, base)) = self.next_root(content, at, field.range.end, hint) else {
+        let end = field.range.end;
+        let mut upcoming = self.next_root(content, at, end, hint);
+        while let Some((root, base)) = upcoming.take() {
+            if at >= end || all.len() >= MOST_FINDS {
                 break;
-            };
-            let mut found = self.measure(content, field, &root, base, hint);
+            }
+            let behind = root.end.max(root.start + 1);
+            // In running text no more than the start of the next place matters.
+            if field.kind == FieldKind::Prose {
+                upcoming = self.next_root(content, behind, end, hint);
+            }
+            let next = upcoming.as_ref().map(|(next, _)| next.end);
+            let mut found = self.measure(content, (field, next), &root, base, hint);
             found.flaw = flaw(content, field, &root, hint);
             if let Some((Flaw::DoubledDrive, extra)) = &found.flaw {
                 found.start = extra.start;
@@ -217,6 +225,10 @@ impl Finder<'_> {
             }
             .max(root.start + 1);
             all.push(found);
+            let passed = upcoming.as_ref().is_none_or(|(next, _)| next.start < at);
+            if passed && (at > behind || field.kind != FieldKind::Prose) {
+                upcoming = self.next_root(content, at, end, hint);
+            }
         }
         for index in first..all.len().saturating_sub(1) {
             all[index].next = Some(all[index + 1].start);
@@ -348,7 +360,7 @@ impl Finder<'_> {
     fn measure(
         &self,
         content: &str,
-        field: &Field,
+        (field, next): (&Field, Option<usize>),
         root: &RootAt,
         base: Vec<String>,
         hint: Hint,
@@ -372,7 +384,11 @@ impl Finder<'_> {
         };
         let delimited = firm_end.is_some() && !bare_argument;
         let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
-        let limit = floor_boundary(content, limit.min(root.end.saturating_add(longest)));
+        let mut limit = limit.min(root.end.saturating_add(longest));
+        if let (None, Some(next)) = (firm_end, next) {
+            limit = limit.min(next + char::MAX.len_utf8());
+        }
+        let limit = floor_boundary(content, limit);
         let limit = limit.max(root.end);
         let hard_end = content[root.end..limit]
             .char_indices()

@@ -3,7 +3,8 @@
 settings once with the old places and once with the new ones.
 
 Needs Python's standard library and, from PyPI: tomli_w tomlkit PyYAML ruamel.yaml javaproperties
-python-dotenv phpserialize lxml PySide6-Essentials; and bash, node, php and soffice on the PATH.
+python-dotenv phpserialize lxml PySide6-Essentials; and bash, node, php, lua5.4, sqlite3, soffice
+and a python3 with GLib's introspection (/usr/bin/python3) on the machine.
 """
 import configparser
 import csv
@@ -259,7 +260,28 @@ def scripts(places):
     for key, value in places.values().items():
         bash += run("bash", "-c", 'export LC_ALL=C.UTF-8; printf "%s=%q\\n" "$1" "$2"; declare "v=$2"; printf "%s=%s\\n" "$1" "${v@Q}"', "-", key, value)
     util = "process.stdout.write(require('util').inspect(JSON.parse(process.argv[1]), {breakLength: 80}))"
+    lua = "return {\n"
+    for key, value in places.values().items():
+        lua += f"  {key} = " + run("lua5.4", "-e", "io.write(string.format('%q', arg[1]))", "-", value, text="") + ",\n"
+    entry = """
+import sys
+from gi.repository import GLib
+file = GLib.KeyFile()
+file.set_string("Desktop Entry", "Type", "Application")
+for pair in sys.stdin.read().splitlines():
+    key, value = pair.split("=", 1)
+    file.set_string("Desktop Entry", "X-" + key, value)
+print(file.to_data()[0], end="")
+"""
+    pairs = "\n".join(f"{key}={value}" for key, value in places.values().items())
+    inserts = "".join("INSERT INTO places VALUES ('%s', '%s');\n" % (key, value.replace("'", "''")) for key, value in places.values().items())
+    table = "CREATE TABLE places (name TEXT, place TEXT);\n" + inserts
     return {
+        "settings.lua": (lua + "}\n").encode(),
+        "viewer.desktop": run("/usr/bin/python3", "-c", entry, text=pairs).encode(),
+        "dump.sql": run("sqlite3", text=table + ".dump\n").encode(),
+        "rows.json": run("sqlite3", text=table + ".mode json\nSELECT * FROM places;\n").encode(),
+        "rows.html": ("<html><table>\n" + run("sqlite3", text=table + ".mode html\nSELECT * FROM places;\n") + "</table></html>\n").encode(),
         "words.sh": bash.encode(),
         "settings.js": ("module.exports = " + run("node", "-e", util, values) + ";\n").encode(),
         "data.js": ("window.settings = " + run("node", "-e", "process.stdout.write(JSON.stringify(JSON.parse(process.argv[1]), null, 2))", values) + ";\n").encode(),

@@ -1,0 +1,14 @@
+PRAGMA foreign_keys=OFF;
+BEGIN TRANSACTION;
+CREATE TABLE places (name TEXT, place TEXT);
+INSERT INTO places VALUES('root','D:\Herbarium');
+INSERT INTO places VALUES('sheet','D:\Herbarium\Sheets\2019\0412 Salix.tif');
+INSERT INTO places VALUES('letters','D:\Herbarium\Grün\Straße.tif');
+INSERT INTO places VALUES('forward','D:/Herbarium/Labels');
+INSERT INTO places VALUES('map','D:\Maps\rivers.map');
+INSERT INTO places VALUES('labels','\\mossbank\press\labels\narrow.lbl');
+INSERT INTO places VALUES('verbatim','\\?\D:\Herbarium\deep');
+INSERT INTO places VALUES('other','D:\HerbariumOld\keep');
+INSERT INTO places VALUES('count','12');
+INSERT INTO places VALUES('title','Pressed sheets: new & old <draft>');
+COMMIT;

@@ -1,0 +1,14 @@
+PRAGMA foreign_keys=OFF;
+BEGIN TRANSACTION;
+CREATE TABLE places (name TEXT, place TEXT);
+INSERT INTO places VALUES('root','H:\Grün & Herbarium');
+INSERT INTO places VALUES('sheet','H:\Grün & Herbarium\Sheets\2019\0412 Salix.tif');
+INSERT INTO places VALUES('letters','H:\Grün & Herbarium\Grün\Straße.tif');
+INSERT INTO places VALUES('forward','H:/Grün & Herbarium/Labels');
+INSERT INTO places VALUES('map','M:\Maps, new\rivers.map');
+INSERT INTO places VALUES('labels','\\fernhall\press\labels\narrow.lbl');
+INSERT INTO places VALUES('verbatim','\\?\H:\Grün & Herbarium\deep');
+INSERT INTO places VALUES('other','D:\HerbariumOld\keep');
+INSERT INTO places VALUES('count','12');
+INSERT INTO places VALUES('title','Pressed sheets: new & old <draft>');
+COMMIT;
