@@ -165,6 +165,12 @@ pub trait Format: Sync {
     ) -> Grammar;
 }
 
+/// Whether a string can name a place at all: without a separator or a colon only a lone letter
+/// beside a key can. Readers need not yield what cannot.
+fn may_matter(raw: &str) -> bool {
+    raw.len() <= 4 || crate::place::may_hold_place(raw)
+}
+
 /// The role of a string with escapes that would have the role `normal`, and whether its escapes
 /// are sound: a path with single backslashes was typed by hand.
 fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {

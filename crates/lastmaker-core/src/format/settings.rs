@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
 use crate::codec::{
     BUILD_WORD, BareText, ByteArray, DESKTOP, Escaped, Escapes, Field, HEX_SETTINGS, PHP_SINGLE,
     PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, SETTING, SHELL_DOUBLE, Style, UNIT,
@@ -42,7 +42,7 @@ pub(super) struct Lines {
     /// Lines that only this dialect has near its start.
     signs: &'static [&'static str],
     comments: &'static [&'static str],
-    separators: &'static [char],
+    separators: &'static [u8],
     values: Values,
     own: Option<Encoding>,
 }
@@ -75,7 +75,7 @@ pub(super) static INI: Lines = Lines {
     },
     signs: &[],
     comments: &[";", "#"],
-    separators: &['=', ':'],
+    separators: b"=:",
     values: Values::Plain,
     own: None,
 };
@@ -91,7 +91,7 @@ pub(super) static ESCAPED_INI: Lines = Lines {
         limits: "byte arrays and variants that hold more than text are sealed",
     },
     values: Values::Escaped,
-    separators: &['='],
+    separators: b"=",
     comments: &[";"],
     own: Some(Encoding::Utf8),
     ..INI
@@ -125,7 +125,7 @@ pub(super) static DESKTOP_ENTRY: Lines = Lines {
     },
     signs: &["[Desktop Entry]"],
     comments: &["#"],
-    separators: &['='],
+    separators: b"=",
     values: Values::Desktop,
     own: Some(Encoding::Utf8),
 };
@@ -153,7 +153,7 @@ pub(super) static SERVICE_UNIT: Lines = Lines {
     },
     signs: &["[Unit]", "[Service]"],
     comments: &["#", ";"],
-    separators: &['='],
+    separators: b"=",
     values: Values::Unit,
     own: Some(Encoding::Utf8),
 };
@@ -169,7 +169,7 @@ pub(super) static DOTENV: Lines = Lines {
         limits: "",
     },
     comments: &["#"],
-    separators: &['='],
+    separators: b"=",
     values: Values::Assignments,
     own: Some(Encoding::Utf8),
     ..INI
@@ -195,7 +195,7 @@ pub(super) static BUILD: Lines = Lines {
         limits: "a place that gains a blank is doubtful where the syntax has no way to write it",
     },
     comments: &["#"],
-    separators: &['=', ':'],
+    separators: b"=:",
     values: Values::Words,
     own: Some(Encoding::Utf8),
     ..INI
@@ -213,7 +213,7 @@ pub(super) static PLAYLIST: Lines = Lines {
     },
     signs: &["#EXTM3U"],
     comments: &["#"],
-    separators: &[],
+    separators: b"",
     values: Values::Lines,
     own: None,
 };
@@ -229,7 +229,7 @@ pub(super) static CUE: Lines = Lines {
         limits: "",
     },
     comments: &["REM"],
-    separators: &[],
+    separators: b"",
     values: Values::Cue,
     ..INI
 };
@@ -348,18 +348,19 @@ fn looks_sectioned(text: &str) -> bool {
 /// Whether the values of settings lines are escaped: what only that dialect writes, or
 /// doubled backslashes throughout.
 fn looks_escaped(text: &str) -> bool {
-    const MARKS: [&str; 5] = [
-        "@Variant(",
-        "@ByteArray(",
-        "@Invalid()",
-        "[%General]",
-        "@Point(",
-    ];
-    if MARKS.iter().any(|mark| text.contains(mark)) {
+    const MARKS: [&str; 4] = ["@Variant(", "@ByteArray(", "@Invalid()", "@Point("];
+    let marked = memchr::memchr_iter(b'@', text.as_bytes())
+        .any(|at| MARKS.iter().any(|mark| text[at..].starts_with(mark)));
+    if marked || memchr::memmem::find(text.as_bytes(), b"[%General]").is_some() {
         return true;
     }
     let mut doubled = false;
-    for line in text.lines() {
+    // Only lines with a backslash tell anything.
+    let mut at = 0;
+    while let Some(next) = memchr::memchr(b'\\', &text.as_bytes()[at..]) {
+        let start = text[..at + next].rfind('\n').map_or(0, |line| line + 1);
+        let line = text[start..].lines().next().unwrap_or("");
+        at = start + line.len();
         let Some((_, value)) = line.split_once('=') else {
             continue;
         };
@@ -369,6 +370,21 @@ fn looks_escaped(text: &str) -> bool {
         doubled |= value.contains("\\\\") || value.contains("\\x");
     }
     doubled
+}
+
+/// Whether a line can neither name a place nor begin a section: most lines of most files.
+fn is_idle(line: &str) -> bool {
+    let bytes = line.as_bytes();
+    // A letter alone may name a drive.
+    let lone = bytes
+        .trim_ascii_end()
+        .iter()
+        .rev()
+        .nth(1)
+        .is_none_or(|byte| !byte.is_ascii_alphanumeric());
+    !lone
+        && !crate::place::may_hold_place(line)
+        && memchr::memchr3(b'"', b'\'', b'[', bytes).is_none()
 }
 
 /// Whether a place with a root of its own stands directly behind the colon of `key`.
@@ -457,6 +473,9 @@ impl Reader<'_, '_> {
 
     fn line(&mut self, start: usize, end: usize) {
         let line = &self.text[start..end];
+        if is_idle(line) {
+            return;
+        }
         let blank = line.len() - line.trim_start().len();
         let start = start + blank;
         let line = self.text[start..end].trim_end();
@@ -518,17 +537,17 @@ impl Reader<'_, '_> {
         let escaped = self.dialect.values == Values::Properties;
         let mut backslash = false;
         let bytes = line.as_bytes();
-        let found = line.char_indices().find(|(at, letter)| {
+        let found = line.bytes().enumerate().find(|(at, letter)| {
             let was = backslash;
-            backslash = escaped && *letter == '\\' && !was;
-            let parts =
-                self.dialect.separators.contains(letter) || (escaped && " \t".contains(*letter));
+            backslash = escaped && *letter == b'\\' && !was;
+            let parts = self.dialect.separators.contains(letter)
+                || (escaped && matches!(letter, b' ' | b'\t'));
             if was || !parts {
                 return false;
             }
             // The colon of a drive, a scheme or a time parts nothing.
             let next = bytes.get(at + 1).copied();
-            *letter != ':'
+            *letter != b':'
                 || escaped
                 || next.is_none_or(|b| matches!(b, b' ' | b'\t' | b'='))
                 || (*at > 1 && begins_with_root(&line[..*at], &line[at + 1..]))
@@ -592,6 +611,9 @@ impl Reader<'_, '_> {
 
     fn value(&mut self, span: Range<usize>, key: &str) {
         let raw = &self.text[span.clone()];
+        if !may_matter(raw) && self.dialect.values != Values::Escaped {
+            return;
+        }
         let mut hint = Hint::for_value(key);
         match self.dialect.values {
             Values::Escaped => return self.items(span, key),
@@ -630,9 +652,8 @@ impl Reader<'_, '_> {
             _ => {}
         }
         // A comment may stand behind the value, or the value may hold such a sign.
-        let remark = [" ;", " #", "\t;", "\t#"]
-            .iter()
-            .any(|sign| raw.contains(sign));
+        let remark = memchr::memchr2_iter(b';', b'#', raw.as_bytes())
+            .any(|at| at > 0 && matches!(raw.as_bytes()[at - 1], b' ' | b'\t'));
         if remark && self.escapes.is_none() {
             hint.value = false;
         }

@@ -7,7 +7,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
 use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -350,11 +350,17 @@ impl Reader<'_, '_> {
             };
             return self.emit(span, layers, role, Hint::for_name());
         }
-        let hint = self
-            .keys
+        if may_matter(&self.text[span.clone()]) {
+            let hint = self.value_hint();
+            self.emit(span, layers, role, hint);
+        }
+    }
+
+    /// What is known of a value under the innermost key.
+    fn value_hint(&self) -> Hint {
+        self.keys
             .last()
-            .map_or_else(Hint::for_name, |key| Hint::for_value(&key.name));
-        self.emit(span, layers, role, hint);
+            .map_or_else(Hint::for_name, |key| Hint::for_value(&key.name))
     }
 
     /// A block scalar: its lines are what is indented deeper than its key.
@@ -362,10 +368,7 @@ impl Reader<'_, '_> {
         let header = self.line().to_owned();
         let indent = self.indent_of_line(self.at);
         self.at += header.len();
-        let hint = self
-            .keys
-            .last()
-            .map_or_else(Hint::for_name, |key| Hint::for_value(&key.name));
+        let hint = self.value_hint();
         // A list item's text may be indented as little as the item's own key.
         let parent = self
             .keys

@@ -8,6 +8,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use rayon::prelude::*;
 
+use super::durable::sync_together;
 use super::manifest::{EditSpan, Entry, EntryState, Header, Line, ManifestWriter, PathText};
 use super::platform;
 use super::{RecordError, hash_file};
@@ -58,8 +59,11 @@ pub enum Outcome {
     Left(String),
 }
 
-/// How many files are made safe together: each batch costs one sync of the manifest.
-const BATCH: usize = 64;
+/// How many files are made safe together: each batch costs a few syncs.
+const BATCH: usize = 256;
+/// A batch with more bytes than this is ended, since its new copies lie beside the old files for
+/// a moment.
+const BATCH_BYTES: u64 = 256 << 20;
 
 /// A record that is being written. It is locked until it is finished or dropped; dropped
 /// unfinished, it stands in the way of the next run until that settles it.
@@ -111,9 +115,12 @@ impl RecordWriter {
         made: &(dyn Fn(usize) + Sync),
     ) -> Result<Vec<Outcome>, RecordError> {
         let mut outcomes = Vec::with_capacity(changes.len());
-        for batch in changes.chunks(BATCH) {
+        let mut left = changes;
+        while !left.is_empty() {
+            let (batch, rest) = left.split_at(batch_length(left));
             outcomes.extend(self.commit_batch(batch)?);
             made(batch.len());
+            left = rest;
         }
         Ok(outcomes)
     }
@@ -122,35 +129,50 @@ impl RecordWriter {
         let first = self.written + 1;
         self.written += batch.len();
         let (folder, id) = (&self.folder, &self.id);
-        let prepared: Vec<Result<Entry, String>> = batch
+        let kept: Vec<Result<(Entry, Option<File>), String>> = batch
             .par_iter()
             .enumerate()
             .map(|(index, change)| keep_original(folder, id, first + index, change))
             .collect();
         let originals = folder.join("originals");
-        platform::sync_folder(&originals)
-            .map_err(RecordError::io(&originals, "cannot be synced"))?;
+        let unsynced = |error| RecordError::io(&originals, "cannot be synced")(error);
+        let (prepared, mut files) = apart(kept);
+        files.extend(platform::folder_to_sync(&originals).map_err(unsynced)?);
+        for synced in sync_together(&files) {
+            synced.map_err(unsynced)?;
+        }
+        drop(files);
         let entries = prepared
             .iter()
             .flatten()
             .map(|entry| Line::Entry(Box::new(entry.clone())));
         self.manifest.add(entries)?;
-        let outcomes: Vec<Outcome> = batch
+        let written: Vec<Result<File, String>> = batch
             .par_iter()
             .zip(&prepared)
-            .map(|(change, prepared)| match prepared {
-                Err(why) => Outcome::Left(why.clone()),
-                Ok(entry) => replace(&self.folder, entry, change).unwrap_or_else(Outcome::Left),
+            .map(|(change, prepared)| write_beside(&self.folder, prepared.as_ref(), change))
+            .collect();
+        let written = synced(written);
+        let outcomes: Vec<Outcome> = batch
+            .par_iter()
+            .zip(prepared.par_iter().zip(&written))
+            .map(|(change, (prepared, written))| match (prepared, written) {
+                (Err(why), _) => Outcome::Left(why.clone()),
+                (Ok(entry), Err(why)) => {
+                    let _ = platform::remove(&entry.temporary.to_path());
+                    Outcome::Left(why.clone())
+                }
+                (Ok(entry), Ok(())) => replace(entry, change).unwrap_or_else(Outcome::Left),
             })
             .collect();
         let parents: BTreeSet<&Path> = batch
             .iter()
             .filter_map(|change| change.path.parent())
             .collect();
-        for parent in parents {
-            // The exchange itself is atomic; a folder that cannot be synced costs no data.
-            let _ = platform::sync_folder(parent);
-        }
+        let open = |parent| platform::folder_to_sync(parent).ok().flatten();
+        let folders: Vec<File> = parents.into_iter().filter_map(open).collect();
+        // The exchange itself is atomic; a folder that cannot be synced costs no data.
+        let _ = sync_together(&folders);
         let states = prepared
             .iter()
             .zip(&outcomes)
@@ -185,13 +207,53 @@ impl RecordWriter {
     }
 }
 
-/// Copies the original into the record, and checks that it is what was planned on.
+/// How many of the changes make the next batch: at least one.
+fn batch_length(changes: &[Change<'_>]) -> usize {
+    let size = |change: &Change<'_>| fs::metadata(&change.path).map_or(0, |data| data.len());
+    let mut bytes = 0u64;
+    let fits = changes.iter().take(BATCH).take_while(|change| {
+        bytes = bytes.saturating_add(size(change));
+        bytes <= BATCH_BYTES
+    });
+    fits.count().max(1)
+}
+
+/// What was kept, and the files that are still to be synced.
+fn apart(
+    kept: Vec<Result<(Entry, Option<File>), String>>,
+) -> (Vec<Result<Entry, String>>, Vec<File>) {
+    let mut files = Vec::with_capacity(kept.len());
+    let entries = kept.into_iter().map(|one| {
+        one.map(|(entry, file)| {
+            files.extend(file);
+            entry
+        })
+    });
+    (entries.collect(), files)
+}
+
+/// Syncs the new copies that could be written.
+fn synced(written: Vec<Result<File, String>>) -> Vec<Result<(), String>> {
+    let mut files = Vec::with_capacity(written.len());
+    let mut outcomes: Vec<Result<(), String>> = Vec::with_capacity(written.len());
+    for one in written {
+        outcomes.push(one.map(|file| files.push(file)));
+    }
+    let good = outcomes.iter_mut().filter(|outcome| outcome.is_ok());
+    for (outcome, synced) in good.zip(sync_together(&files)) {
+        *outcome = synced.map_err(|error| out_of_space(&error, UNWRITTEN));
+    }
+    outcomes
+}
+
+/// Copies the original into the record, and checks that it is what was planned on. The copy is
+/// given back to be synced.
 fn keep_original(
     folder: &Path,
     id: &str,
     number: usize,
     change: &Change<'_>,
-) -> Result<Entry, String> {
+) -> Result<(Entry, Option<File>), String> {
     let parent = change.path.parent().unwrap_or(Path::new("/"));
     if parent.canonicalize().ok().as_deref() != Some(parent) {
         return Err(
@@ -220,7 +282,7 @@ fn keep_original(
         moves: change.moves.clone(),
     };
     let Some(before) = change.before else {
-        return Ok(entry);
+        return Ok((entry, None));
     };
     entry.before = before.to_hex().to_string();
     if let NewContent::Edits(edits) = &change.content {
@@ -238,13 +300,15 @@ fn keep_original(
         .map_err(|error| format!("it can no longer be read: {error}"))?;
     entry.modified = metadata.modified().ok().map(nanoseconds);
     let original = entry.original(folder);
-    let kept = match copy_hashed(file, &original) {
+    let (kept, copy) = match copy_hashed(file, &original) {
         Err(error) if error.kind() == io::ErrorKind::StorageFull && change.expendable => {
             let _ = fs::remove_file(&original);
             entry.kept = false;
-            hash_file(&change.path).map_err(|error| format!("it can no longer be read: {error}"))?
+            let hash = hash_file(&change.path)
+                .map_err(|error| format!("it can no longer be read: {error}"))?;
+            (hash, None)
         }
-        copied => copied.map_err(|error| {
+        copied => copied.map(|(hash, copy)| (hash, Some(copy))).map_err(|error| {
             let _ = fs::remove_file(&original);
             out_of_space(
                 &error,
@@ -258,7 +322,7 @@ fn keep_original(
             "it was changed after it was read; run again to see it as it is now".to_owned(),
         );
     }
-    Ok(entry)
+    Ok((entry, copy))
 }
 
 fn out_of_space(error: &io::Error, what: &str) -> String {
@@ -271,17 +335,17 @@ fn out_of_space(error: &io::Error, what: &str) -> String {
     }
 }
 
-/// Copies `source` to a new file, synced, and gives the hash of what was copied.
-fn copy_hashed(mut source: impl Read, to: &Path) -> io::Result<blake3::Hash> {
+/// Copies `source` to a new file, which is still to be synced, and gives the hash of what was
+/// copied.
+fn copy_hashed(mut source: impl Read, to: &Path) -> io::Result<(blake3::Hash, File)> {
     let mut file = platform::create_new(to)?;
     let hash = pump(&mut source, &mut file)?;
-    file.sync_all()?;
-    Ok(hash)
+    Ok((hash, file))
 }
 
 fn pump(source: &mut impl Read, file: &mut File) -> io::Result<blake3::Hash> {
     let mut hasher = blake3::Hasher::new();
-    let mut buffer = vec![0; 256 * 1024];
+    let mut buffer = vec![0; 64 * 1024];
     loop {
         match source.read(&mut buffer) {
             Ok(0) => return Ok(hasher.finalize()),
@@ -295,19 +359,26 @@ fn pump(source: &mut impl Read, file: &mut File) -> io::Result<blake3::Hash> {
     }
 }
 
-/// Writes the new copy beside the file and puts it in its place.
-fn replace(record: &Path, entry: &Entry, change: &Change<'_>) -> Result<Outcome, String> {
+const UNWRITTEN: &str = "the new copy cannot be written beside it";
+
+/// Writes the new copy beside the file; it is given back to be synced.
+fn write_beside(
+    record: &Path,
+    prepared: Result<&Entry, &String>,
+    change: &Change<'_>,
+) -> Result<File, String> {
+    let entry = prepared.map_err(String::clone)?;
+    let temporary = entry.temporary.to_path();
+    write_new(record, entry, change, &temporary).map_err(|error| out_of_space(&error, UNWRITTEN))
+}
+
+/// Puts the new copy in the file's place.
+fn replace(entry: &Entry, change: &Change<'_>) -> Result<Outcome, String> {
     let temporary = entry.temporary.to_path();
     let discard = |why: String| {
         let _ = platform::remove(&temporary);
         why
     };
-    write_new(record, entry, change, &temporary).map_err(|error| {
-        discard(out_of_space(
-            &error,
-            "the new copy cannot be written beside it",
-        ))
-    })?;
     let Some(before) = change.before else {
         create(&temporary, &change.path)
             .map_err(|error| discard(format!("it cannot be put back: {error}")))?;
@@ -406,7 +477,7 @@ fn write_new(
     entry: &Entry,
     change: &Change<'_>,
     temporary: &Path,
-) -> io::Result<()> {
+) -> io::Result<File> {
     let mut file = platform::create_new(temporary)?;
     let hash = match &change.content {
         NewContent::Edits(edits) => {
@@ -435,7 +506,7 @@ fn write_new(
     if let Some(modified) = change.modified {
         file.set_modified(time(modified))?;
     }
-    file.sync_all()
+    Ok(file)
 }
 
 fn nanoseconds(time: SystemTime) -> i128 {

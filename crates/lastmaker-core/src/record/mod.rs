@@ -20,6 +20,7 @@
 )]
 
 mod commit;
+mod durable;
 mod manifest;
 mod platform;
 mod restore;

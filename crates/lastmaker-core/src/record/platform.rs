@@ -162,12 +162,9 @@ fn keep_attributes(model: &Path, copy: &File) -> io::Result<()> {
     Ok(())
 }
 
-/// Makes sure that a folder's entries are on the disk.
-pub(super) fn sync_folder(folder: &Path) -> io::Result<()> {
-    if cfg!(unix) {
-        File::open(folder)?.sync_all()?;
-    }
-    Ok(())
+/// A folder, to be synced so that its entries are on the disk; none where that is not needed.
+pub(super) fn folder_to_sync(folder: &Path) -> io::Result<Option<File>> {
+    cfg!(unix).then(|| File::open(folder)).transpose()
 }
 
 /// Makes a folder that only its owner may enter.

@@ -10,7 +10,7 @@ mod dialects;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
 use crate::codec::{
     BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
 };
@@ -357,17 +357,19 @@ impl Reader<'_, '_> {
             role = told;
             self.grammar.note(sound, Grammar::Escapes);
         }
-        let raw = raw.to_owned();
-        let hint = if is_key {
+        let matters = may_matter(raw);
+        let hint = if is_key || !matters {
             Hint::for_name()
         } else {
             self.hint()
         };
-        let layers = self.layers_of(kind);
         if is_key {
-            self.key = Some(raw);
+            self.key = Some(raw.to_owned());
         }
-        self.emit(inside, &layers, role, hint);
+        if matters {
+            let layers = self.layers_of(kind);
+            self.emit(inside, &layers, role, hint);
+        }
         if !is_key && self.syntax.pairs {
             self.key = None;
         }
@@ -584,18 +586,18 @@ mod tests {
             (&C_SOURCE, "#define P \"x\" /* \"n\" */", &["|x"]),
             (
                 &SQL_SOURCE,
-                "insert into t values ('it''s', 'b'); -- 'n'",
-                &["|it''s", "|b"],
+                "insert into t values ('it''s /a', 'b'); -- 'n'",
+                &["|it''s /a", "|b"],
             ),
             (
                 &POWERSHELL_SOURCE,
-                "$a = \"x`\"y\"; $b = 'it''s' # 'n'",
-                &["a|x`\"y", "b|it''s"],
+                "$a = \"x`\"y\"; $b = 'it''s /a' # 'n'",
+                &["a|x`\"y", "b|it''s /a"],
             ),
             (
                 &POWERSHELL_SOURCE,
-                "$a = @\"\nx \"q\" y\n\"@\n",
-                &["a|x \"q\" y"],
+                "$a = @\"\n/x \"q\" y\n\"@\n",
+                &["a|/x \"q\" y"],
             ),
             (&LISP_SOURCE, "(setq a \"x\") ; \"n\"", &["|x"]),
             (

@@ -9,7 +9,7 @@ mod tag;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed};
+use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed, may_matter};
 use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -329,6 +329,10 @@ impl<'a, 'e> Reader<'a, 'e> {
         if self.open.is_empty() {
             self.roots += 1;
         }
+        let attributes = &tag.attributes;
+        let matters = attributes
+            .iter()
+            .any(|one| may_matter(&self.text[one.value.clone()]));
         // `<add key="root" value="D:\x"/>`: one attribute names the other.
         let label = tag
             .attributes
@@ -338,8 +342,10 @@ impl<'a, 'e> Reader<'a, 'e> {
                 matches!(name.as_str(), "key" | "name" | "id")
             })
             .map(|one| self.text[one.value.clone()].to_owned());
-        for attribute in &tag.attributes {
-            self.attribute(&name, attribute, label.as_deref());
+        if matters {
+            for attribute in attributes {
+                self.attribute(&name, attribute, label.as_deref());
+            }
         }
         if self.html {
             let raw = ["script", "style"]
@@ -361,6 +367,9 @@ impl<'a, 'e> Reader<'a, 'e> {
     }
 
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
+        if !may_matter(&self.text[attribute.value.clone()]) {
+            return;
+        }
         let name = self.text[attribute.name.clone()].to_owned();
         let lower = name.to_ascii_lowercase();
         let names_other = matches!(lower.as_str(), "key" | "name" | "id");
@@ -437,15 +446,15 @@ impl<'a, 'e> Reader<'a, 'e> {
             .open
             .last()
             .is_some_and(|element| &self.text[element.name.clone()] == "key");
-        let hint = if self.html {
-            Hint::default()
-        } else {
-            self.hint()
-        };
-        let role = if self.html { Role::Prose } else { Role::Value };
-        let key = raw.trim().to_owned();
-        self.emit(span, role, hint, 1, &[]);
-        self.key = is_key.then_some(key);
+        let key = is_key.then(|| raw.trim().to_owned());
+        if may_matter(raw) {
+            let (role, hint) = match self.html {
+                true => (Role::Prose, Hint::default()),
+                false => (Role::Value, self.hint()),
+            };
+            self.emit(span, role, hint, 1, &[]);
+        }
+        self.key = key;
     }
 
     /// What is known of the text of the innermost element.
@@ -567,7 +576,7 @@ mod tests {
             (
                 &Html,
                 "<!doctype html><p>see D:\\x<br>there<img src=D:/a.png>",
-                &["|see D:\\x", "|there", "img.src|D:/a.png"],
+                &["|see D:\\x", "img.src|D:/a.png"],
             ),
             (
                 &Html,
