@@ -9,6 +9,7 @@ mod fit;
 mod parse;
 mod root;
 mod spelling;
+mod variable;
 
 pub use context::{Field, FieldKind, Hint, fields};
 pub use find::{Doubt, Finder, Flaw, Found, MOST_FINDS, Token};

@@ -127,6 +127,12 @@ pub(crate) fn explain_references(
                     column: at.1,
                     site: site.site.clone(),
                     part: part(site.role),
+                    standing: match told.reference.standing {
+                        Standing::Elsewhere if options.sheet.is_new_place(&place) => {
+                            Standing::Moved
+                        }
+                        standing => standing,
+                    },
                     target: Some(judge.target(&place)),
                     new_target: told.new_place.as_ref().map(|place| judge.target(place)),
                     place: place.to_string(),

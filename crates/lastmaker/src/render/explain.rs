@@ -110,7 +110,8 @@ fn write_reference(
         &format!("at {}", reference.offset),
     )?;
     for one in &reference.layers {
-        rows.row(one.layer, OLD, &short(&one.text), "")?;
+        let style = if one.becomes.is_some() { OLD } else { plain };
+        rows.row(one.layer, style, &short(&one.text), "")?;
     }
     rows.row("spelling", plain, &reference.spelling, "")?;
     rows.row(
@@ -126,6 +127,9 @@ fn write_reference(
         }
         None if with_moves && reference.standing == Standing::Elsewhere => {
             rows.row("move", FAINT, "none touches it", "")?;
+        }
+        None if reference.standing == Standing::Moved => {
+            rows.row("move", FAINT, "it names a new place already", "")?;
         }
         None => {}
     }

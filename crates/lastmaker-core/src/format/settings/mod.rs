@@ -1,5 +1,8 @@
 //! Settings lines: sections, keys and values, one a line. One reader, a table of dialects.
 
+mod dialects;
+mod signs;
+
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -12,6 +15,9 @@ use crate::codec::{
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
+
+pub(super) use dialects::*;
+use signs::{looks_escaped, looks_sectioned};
 
 /// How values are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,7 +43,7 @@ enum Values {
 }
 
 /// A dialect of settings lines.
-pub(super) struct Lines {
+pub(in crate::format) struct Lines {
     about: About,
     /// Lines that only this dialect has near its start.
     signs: &'static [&'static str],
@@ -46,193 +52,6 @@ pub(super) struct Lines {
     values: Values,
     own: Option<Encoding>,
 }
-
-/// Sections, keys and values of no particular program.
-pub(super) static INI: Lines = Lines {
-    about: About {
-        name: "ini",
-        what: "sections, keys and values of no particular program: INI, key: value, .url, .pls",
-        content: "[section] lines with keys under them",
-        names: &[
-            ".ini",
-            ".cfg",
-            ".conf",
-            ".inf",
-            ".url",
-            ".theme",
-            ".gitconfig",
-            ".editorconfig",
-            ".pls",
-            ".cnf",
-            ".prf",
-            ".prefs",
-            ".setting",
-            ".settings",
-            ".config",
-        ],
-        read: "keys, plain and quoted values, comments",
-        limits: "a value that would change its meaning in the new place (a comment sign, blanks at its end) is doubtful",
-    },
-    signs: &[],
-    comments: &[";", "#"],
-    separators: b"=:",
-    values: Values::Plain,
-    own: None,
-};
-
-/// The dialect with escapes, percent-encoded keys and comma lists.
-pub(super) static ESCAPED_INI: Lines = Lines {
-    about: About {
-        name: "ini-with-escapes",
-        what: "settings lines with escapes, percent-encoded keys and comma lists",
-        content: "values that are escaped throughout",
-        names: INI.about.names,
-        read: "keys, values, lists, with \\\\ and \\x as escapes",
-        limits: "byte arrays and variants that hold more than text are sealed",
-    },
-    values: Values::Escaped,
-    separators: b"=",
-    comments: &[";"],
-    own: Some(Encoding::Utf8),
-    ..INI
-};
-
-/// Java property files.
-pub(super) static JAVA_PROPERTIES: Lines = Lines {
-    about: About {
-        name: "properties",
-        what: "Java property files",
-        content: "",
-        names: &[".properties"],
-        read: "keys and values, with \\\\, \\: and \\u00e9 as the document has them; continued lines",
-        limits: "",
-    },
-    comments: &["#", "!"],
-    values: Values::Properties,
-    own: Some(Encoding::WINDOWS_1252),
-    ..INI
-};
-
-/// Desktop entries.
-pub(super) static DESKTOP_ENTRY: Lines = Lines {
-    about: About {
-        name: "desktop-entry",
-        what: "desktop entries",
-        content: "[Desktop Entry]",
-        names: &[".desktop", ".directory"],
-        read: "keys and values; command lines in Exec with their own quotes",
-        limits: "",
-    },
-    signs: &["[Desktop Entry]"],
-    comments: &["#"],
-    separators: b"=",
-    values: Values::Desktop,
-    own: Some(Encoding::Utf8),
-};
-
-/// Service units.
-pub(super) static SERVICE_UNIT: Lines = Lines {
-    about: About {
-        name: "service-unit",
-        what: "service units",
-        content: "[Unit] or [Service]",
-        names: &[
-            ".service",
-            ".mount",
-            ".automount",
-            ".socket",
-            ".timer",
-            ".path",
-            ".target",
-            ".slice",
-            ".nspawn",
-            ".network",
-        ],
-        read: "keys and values; command lines with their own quotes and escapes",
-        limits: "specifiers (%h) are not expanded",
-    },
-    signs: &["[Unit]", "[Service]"],
-    comments: &["#", ";"],
-    separators: b"=",
-    values: Values::Unit,
-    own: Some(Encoding::Utf8),
-};
-
-/// Environment files.
-pub(super) static DOTENV: Lines = Lines {
-    about: About {
-        name: "dotenv",
-        what: "environment files",
-        content: "",
-        names: &[".env", "=.envrc"],
-        read: "values, plain or in quotes, as shells read them",
-        limits: "",
-    },
-    comments: &["#"],
-    separators: b"=",
-    values: Values::Assignments,
-    own: Some(Encoding::Utf8),
-    ..INI
-};
-
-/// Package and library descriptions and build files.
-pub(super) static BUILD: Lines = Lines {
-    about: About {
-        name: "build-file",
-        what: "package descriptions, library descriptions, makefiles",
-        content: "",
-        names: &[
-            ".pc",
-            ".la",
-            ".mk",
-            ".mak",
-            ".make",
-            "=makefile",
-            "=gnumakefile",
-            "=cmakecache.txt",
-        ],
-        read: "values, word by word",
-        limits: "a place that gains a blank is doubtful where the syntax has no way to write it",
-    },
-    comments: &["#"],
-    separators: b"=:",
-    values: Values::Words,
-    own: Some(Encoding::Utf8),
-    ..INI
-};
-
-/// Playlists with a place on each line.
-pub(super) static PLAYLIST: Lines = Lines {
-    about: About {
-        name: "playlist",
-        what: "playlists with a place on each line",
-        content: "#EXTM3U",
-        names: &[".m3u", ".m3u8"],
-        read: "lines, comments",
-        limits: "relative lines are not checked",
-    },
-    signs: &["#EXTM3U"],
-    comments: &["#"],
-    separators: b"",
-    values: Values::Lines,
-    own: None,
-};
-
-/// Cue sheets.
-pub(super) static CUE: Lines = Lines {
-    about: About {
-        name: "cue-sheet",
-        what: "cue sheets",
-        content: "",
-        names: &[".cue"],
-        read: "quoted strings and words",
-        limits: "",
-    },
-    comments: &["REM"],
-    separators: b"",
-    values: Values::Cue,
-    ..INI
-};
 
 impl Format for Lines {
     fn about(&self) -> &About {
@@ -329,47 +148,6 @@ impl Format for Lines {
         reader.read();
         reader.grammar
     }
-}
-
-/// A section's head in the first lines, and a key with `=` under it.
-fn looks_sectioned(text: &str) -> bool {
-    let mut lines = text
-        .lines()
-        .map(str::trim)
-        .filter(|line| !line.is_empty() && !line.starts_with([';', '#']))
-        .take(20);
-    let head = lines.by_ref().find(|line| line.starts_with('['));
-    head.is_some_and(|head| head.ends_with(']') && head.len() > 2)
-        && lines
-            .next()
-            .is_none_or(|line| line.contains('=') || line.starts_with('['))
-}
-
-/// Whether the values of settings lines are escaped: what only that dialect writes, or
-/// doubled backslashes throughout.
-fn looks_escaped(text: &str) -> bool {
-    const MARKS: [&str; 4] = ["@Variant(", "@ByteArray(", "@Invalid()", "@Point("];
-    let marked = memchr::memchr_iter(b'@', text.as_bytes())
-        .any(|at| MARKS.iter().any(|mark| text[at..].starts_with(mark)));
-    if marked || memchr::memmem::find(text.as_bytes(), b"[%General]").is_some() {
-        return true;
-    }
-    let mut doubled = false;
-    // Only lines with a backslash tell anything.
-    let mut at = 0;
-    while let Some(next) = memchr::memchr(b'\\', &text.as_bytes()[at..]) {
-        let start = text[..at + next].rfind('\n').map_or(0, |line| line + 1);
-        let line = text[start..].lines().next().unwrap_or("");
-        at = start + line.len();
-        let Some((_, value)) = line.split_once('=') else {
-            continue;
-        };
-        if !HEX_SETTINGS.is_sound(value) || typed_by_hand(value) {
-            return false;
-        }
-        doubled |= value.contains("\\\\") || value.contains("\\x");
-    }
-    doubled
 }
 
 /// Whether a line can neither name a place nor begin a section: most lines of most files.
