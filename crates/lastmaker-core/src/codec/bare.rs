@@ -19,6 +19,12 @@ pub static BUILD_WORD: Bare = Bare {
     forbidden: " \t#$",
     joins_quote: false,
 };
+/// A line of a makefile's recipe: a shell reads it once `$` is expanded.
+pub static RECIPE: Bare = Bare {
+    name: "recipe",
+    forbidden: "$`!\\\n",
+    joins_quote: false,
+};
 /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot stand
 /// inside.
 pub static RAW_DOUBLE: Bare = Bare {

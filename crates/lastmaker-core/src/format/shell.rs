@@ -146,7 +146,7 @@ impl ShellReader<'_, '_> {
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
-            _ => Hint::for_name(),
+            _ => Hint::for_word(),
         };
         let ansi = raw
             .strip_prefix("$'")

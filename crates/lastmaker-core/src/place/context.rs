@@ -24,6 +24,8 @@ pub struct Hint {
     pub slashes: bool,
     /// Blanks at either end are a part of it, not of the syntax around it.
     pub exact: bool,
+    /// It is one argument already, however it is quoted.
+    pub word: bool,
     /// Behind `start` a first argument in quotes is taken for a window's title.
     pub titled: bool,
 }
@@ -62,6 +64,14 @@ impl Hint {
             value: true,
             slashes: true,
             ..Self::default()
+        }
+    }
+
+    /// The hint for a word of a command.
+    pub fn for_word() -> Self {
+        Self {
+            word: true,
+            ..Self::for_name()
         }
     }
 
@@ -203,7 +213,12 @@ fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
     let quoted_whole =
         (whole.range.start > line.start && !inner.contains('"')) || whole.stray_quote.is_some();
     let short = line.len() <= LONGEST_COMMAND;
-    if short && (hint.arguments || begins_with_option(text) || is_program_with_arguments(text)) {
+    // A word may hold a command line for another shell, but is no option's argument by itself.
+    let option = match hint.word {
+        true => !starts_with_root && !begins_with_option(text) && text.contains(" -"),
+        false => begins_with_option(text),
+    };
+    if short && (hint.arguments || option || is_program_with_arguments(text)) {
         return command;
     }
     if short && hint.command && !quoted_whole {

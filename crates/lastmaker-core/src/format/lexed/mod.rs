@@ -428,7 +428,7 @@ impl Reader<'_, '_> {
                 for range in words(text, escapes.mark) {
                     let range = span.start + range.start..span.start + range.end;
                     if crate::place::may_hold_place(&self.text[range.clone()]) {
-                        self.emit(range, &word, Role::Value, Hint::for_name());
+                        self.emit(range, &word, Role::Value, Hint::for_word());
                     }
                 }
             }

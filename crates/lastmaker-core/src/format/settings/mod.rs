@@ -9,8 +9,8 @@ use std::sync::Arc;
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
 use crate::codec::{
     BUILD_WORD, BareText, ByteArray, DESKTOP, Escaped, Escapes, Field, HEX_SETTINGS, PHP_SINGLE,
-    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, SETTING, SHELL_DOUBLE, Style, UNIT,
-    typed_by_hand,
+    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, RECIPE, SETTING, SHELL_DOUBLE, Style,
+    UNIT, typed_by_hand,
 };
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -139,6 +139,7 @@ impl Format for Lines {
             double: escaped(&SHELL_DOUBLE, Style::default()),
             single: escaped(&PHP_SINGLE, Style::default()),
             literal: bare(&RAW_SINGLE),
+            recipe: bare(&RECIPE),
             plain: Arc::new([]),
             section: None,
             scope: 0,
@@ -149,6 +150,17 @@ impl Format for Lines {
         reader.grammar
     }
 }
+
+/// Keys of service units whose values blanks part, some of them in quotes.
+const UNIT_LISTS: [&str; 7] = [
+    "Environment",
+    "EnvironmentFile",
+    "RequiresMountsFor",
+    "ReadWritePaths",
+    "ReadOnlyPaths",
+    "InaccessiblePaths",
+    "BindPaths",
+];
 
 /// Whether a line can neither name a place nor begin a section: most lines of most files.
 fn is_idle(line: &str) -> bool {
@@ -190,6 +202,7 @@ struct Reader<'a, 'e> {
     double: Layers,
     single: Layers,
     literal: Layers,
+    recipe: Layers,
     plain: Layers,
     section: Option<String>,
     scope: usize,
@@ -253,6 +266,15 @@ impl Reader<'_, '_> {
         let line = &self.text[start..end];
         if is_idle(line) {
             return;
+        }
+        // A recipe of a makefile is a command line of a shell.
+        if self.dialect.values == Values::Words && line.starts_with('\t') {
+            let hint = Hint {
+                arguments: true,
+                ..Hint::for_name()
+            };
+            let layers = self.recipe.clone();
+            return self.emit(start..end, &layers, Role::Value, hint, None);
         }
         let blank = line.len() - line.trim_start().len();
         let start = start + blank;
@@ -387,7 +409,7 @@ impl Reader<'_, '_> {
         self.emit(span, &layers, role, Hint::for_name(), None);
     }
 
-    fn value(&mut self, span: Range<usize>, key: &str) {
+    fn value(&mut self, mut span: Range<usize>, key: &str) {
         let raw = &self.text[span.clone()];
         if !may_matter(raw) && self.dialect.values != Values::Escaped {
             return;
@@ -395,8 +417,17 @@ impl Reader<'_, '_> {
         let mut hint = Hint::for_value(key);
         match self.dialect.values {
             Values::Escaped => return self.items(span, key),
-            Values::Unit if key.starts_with("Exec") => hint.arguments = true,
-            Values::Desktop if key == "Exec" => hint.arguments = true,
+            Values::Unit if key.starts_with("Exec") => {
+                // Signs before a program say how it is run.
+                let signs = raw.len() - raw.trim_start_matches(['@', '-', ':', '+', '!']).len();
+                hint.arguments = true;
+                span.start += signs;
+            }
+            Values::Unit if UNIT_LISTS.contains(&key) => hint.arguments = true,
+            Values::Desktop => {
+                hint.command = false;
+                hint.arguments = key == "Exec";
+            }
             Values::Unit if !raw.contains('\\') => {}
             Values::Assignments => {
                 for (quote, layers) in [('"', self.double.clone()), ('\'', self.single.clone())] {

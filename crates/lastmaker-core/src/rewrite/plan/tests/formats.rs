@@ -560,6 +560,53 @@ fn links_in_pages_and_texts() {
 }
 
 #[test]
+fn commands_in_settings() {
+    let one = "/srv/herb=/srv/my herb";
+    check(
+        "a.service",
+        one,
+        &[(
+            "[Service]\nExecStart=-/srv/herb/v --data=/srv/herb/x \"/srv/herb/y z\" -v\n\
+             Environment=\"A=/srv/herb/x\" B=/srv/herb/y\nWorkingDirectory=/srv/herb\n",
+            "[Service]\nExecStart=-\"/srv/my herb/v\" --data=\"/srv/my herb/x\" \"/srv/my herb/y z\" -v\n\
+             Environment=\"A=/srv/my herb/x\" B=\"/srv/my herb/y\"\nWorkingDirectory=/srv/my herb\n",
+        )],
+    );
+    check(
+        "a.desktop",
+        one,
+        &[(
+            "[Desktop Entry]\nExec=/srv/herb/v %F\nTryExec=/srv/herb/v\n",
+            "[Desktop Entry]\nExec=\"/srv/my herb/v\" %F\nTryExec=/srv/my herb/v\n",
+        )],
+    );
+    check(
+        "makefile",
+        one,
+        &[(
+            "P := /srv/herb\nall:\n\tcp /srv/herb/a \"/srv/herb/b c\" $(P)/d\n",
+            "P := /srv/herb\nall:\n\tcp \"/srv/my herb/a\" \"/srv/my herb/b c\" $(P)/d\n",
+        )],
+    );
+    check(
+        "a.ps1",
+        r"D:\Herbarium=H:\My Herb",
+        &[(
+            "& v.exe -Data:D:\\Herbarium\\x --data=D:\\Herbarium\\y\n",
+            "& v.exe -Data:H:\\My` Herb\\x --data=H:\\My` Herb\\y\n",
+        )],
+    );
+    check(
+        "a.sh",
+        one,
+        &[(
+            "v -I/srv/herb/i '--data=/srv/herb/x' -c 'w --data=/srv/herb/x'\n",
+            "v -I'/srv/my herb/i' '--data=/srv/my herb/x' -c 'w --data=\"/srv/my herb/x\"'\n",
+        )],
+    );
+}
+
+#[test]
 fn tables() {
     check(
         "a.csv",
