@@ -19,6 +19,13 @@ pub static BUILD_WORD: Bare = Bare {
     forbidden: " \t#$",
     joins_quote: false,
 };
+/// A value of an environment file without quotes: some readers end it at a blank, others would
+/// take quotes for a part of it.
+pub static ENVIRONMENT: Bare = Bare {
+    name: "value",
+    forbidden: " \t#'\"$`\r\n",
+    joins_quote: false,
+};
 /// A line of a makefile's recipe: a shell reads it once `$` is expanded.
 pub static RECIPE: Bare = Bare {
     name: "recipe",

@@ -1,5 +1,7 @@
 //! Scalars that run over several lines (YAML 1.2.2, 6.5): a line's end within one is a blank.
 
+use std::cell::Cell;
+
 use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
@@ -34,22 +36,27 @@ impl Layer for Fold {
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
         let whole = outer.len();
+        // Blanks up to here are known to end no line; a long run of them is looked at once.
+        let inner_blanks = Cell::new(0);
+        let blanks = |bytes: &[u8]| {
+            let blank = |b: &&u8| matches!(b, b' ' | b'\t');
+            bytes.iter().take_while(blank).count()
+        };
+        let is_escaped = |at: usize| {
+            let before = outer[..at].iter().rev();
+            self.escapes && before.take_while(|b| **b == b'\\').count() % 2 == 1
+        };
         Ok(open_units(outer, |rest| {
             let at = whole - rest.len();
-            let blanks = |bytes: &[u8]| {
-                bytes
-                    .iter()
-                    .take_while(|b| matches!(b, b' ' | b'\t'))
-                    .count()
+            let before = match rest[0] {
+                b' ' | b'\t' if at >= inner_blanks.get() => blanks(rest),
+                _ => 0,
             };
-            let before = blanks(rest);
-            let backslashes = outer[..at]
-                .iter()
-                .rev()
-                .take_while(|b| **b == b'\\')
-                .count();
-            let escaped = self.escapes && backslashes % 2 == 1;
-            if matches!(rest.get(before), Some(b'\r' | b'\n')) && !escaped {
+            let ends_line = matches!(rest.get(before), Some(b'\r' | b'\n'));
+            if before > 0 && !ends_line {
+                inner_blanks.set(at + before);
+            }
+            if ends_line && !is_escaped(at) {
                 let mut end = before;
                 let mut lines = 0;
                 while let Some(b'\r' | b'\n') = rest.get(end) {

@@ -38,6 +38,9 @@ pub enum Step {
 /// time.
 const MOST_STEPS: usize = 32;
 
+/// Letters of one step that are shown; each reference under it tells them again.
+const LONGEST_NAME: usize = 200;
+
 /// Writes a way as people read it: `scanner.paths[2]`.
 pub fn site_text(steps: &[Step]) -> String {
     let mut text = String::new();
@@ -51,7 +54,10 @@ pub fn site_text(steps: &[Step]) -> String {
                 if !text.is_empty() {
                     text.push('.');
                 }
-                text.push_str(key);
+                match key.char_indices().nth(LONGEST_NAME) {
+                    Some((end, _)) => text.extend([&key[..end], "\u{2026}"]),
+                    None => text.push_str(key),
+                }
             }
             Step::Index(index) => text.push_str(&format!("[{index}]")),
         }

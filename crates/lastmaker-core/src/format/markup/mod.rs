@@ -5,6 +5,7 @@
 //! JavaScript, and no element need be closed.
 
 mod tag;
+mod urls;
 
 use std::ops::Range;
 use std::sync::Arc;
@@ -377,8 +378,8 @@ impl<'a, 'e> Reader<'a, 'e> {
             Some(label) if !names_other => Hint::for_value(label),
             _ => Hint::for_value(&name),
         };
-        // Lists of pictures, and styles, hold more than a place.
-        if lower == "srcset" || lower == "style" || (self.html && lower == "content") {
+        // It may hold more than a place.
+        if self.html && lower == "content" {
             hint.value = false;
         }
         let kind = match attribute.quote {
@@ -386,19 +387,22 @@ impl<'a, 'e> Reader<'a, 'e> {
             Some(_) => 2,
             None => 4,
         };
+        let site = [element, name.as_str()];
+        if lower == "srcset" {
+            let start = attribute.value.start;
+            for url in urls::of_picture_list(&self.text[attribute.value.clone()]) {
+                let url = start + url.start..start + url.end;
+                self.emit_url(url, (Role::Value, Hint::for_name()), kind, &site);
+            }
+            return;
+        }
+        if lower == "style" {
+            return self.style(attribute.value.clone(), kind, &site);
+        }
         let raw = &self.text[attribute.value.clone()];
         let url = self.html && URLS.contains(&lower.as_str());
         if url && (self.encodes || raw.contains('%')) && !has_scheme(raw) {
-            let markup = self.layers(kind);
-            let layers: Layers = markup.iter().cloned().chain([self.url.clone()]).collect();
-            let site = self.site(attribute.value.clone(), &[element, &name]);
-            return (self.each)(Passage {
-                span: attribute.value.clone(),
-                layers: &layers,
-                role: Role::Value,
-                hint,
-                site: &site,
-            });
+            return self.emit_url(attribute.value.clone(), (Role::Value, hint), kind, &site);
         }
         self.emit(
             attribute.value.clone(),
@@ -429,9 +433,44 @@ impl<'a, 'e> Reader<'a, 'e> {
                 });
             });
         } else {
-            self.emit(span.clone(), Role::Prose, Hint::default(), 0, &[]);
+            self.style(span.clone(), 0, &[]);
         }
         span.end
+    }
+
+    /// A style sheet or a part of one: its URLs, and between them running text.
+    fn style(&mut self, span: Range<usize>, kind: usize, site: &[&str]) {
+        let mut from = span.start;
+        for url in urls::of_style(&self.text[span.clone()]) {
+            let inside = span.start + url.inside.start..span.start + url.inside.end;
+            self.emit(from..inside.start, Role::Prose, Hint::default(), kind, &[]);
+            from = inside.end;
+            match url.quoted {
+                true => self.emit(inside, Role::Value, Hint::for_name(), kind, site),
+                false => self.emit_url(inside, (Role::Value, Hint::for_name()), kind, site),
+            }
+        }
+        self.emit(from..span.end, Role::Prose, Hint::default(), kind, &[]);
+    }
+
+    /// Yields a URL, in which a blank is encoded.
+    fn emit_url(
+        &mut self,
+        span: Range<usize>,
+        (role, hint): (Role, Hint),
+        kind: usize,
+        tail: &[&str],
+    ) {
+        let markup = self.layers(kind);
+        let layers: Layers = markup.iter().cloned().chain([self.url.clone()]).collect();
+        let site = self.site(span.clone(), tail);
+        (self.each)(Passage {
+            span,
+            layers: &layers,
+            role,
+            hint,
+            site: &site,
+        });
     }
 
     fn content(&mut self, span: Range<usize>) {
@@ -581,7 +620,7 @@ mod tests {
             (
                 &Html,
                 "<script>var a = 'D:\\\\x';</script><style>b{c:url(D:/y)}</style>",
-                &["a|D:\\\\x", "|b{c:url(D:/y)}"],
+                &["a|D:\\\\x", "|b{c:url(", "|D:/y", "|)}"],
             ),
             (&Html, "<a href='x' disabled>y</a>", &["|x", "|y"]),
             (

@@ -8,9 +8,9 @@ use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
 use crate::codec::{
-    BUILD_WORD, BareText, ByteArray, DESKTOP, Escaped, Escapes, Field, HEX_SETTINGS, PHP_SINGLE,
-    PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, RECIPE, SETTING, SHELL_DOUBLE, Style,
-    UNIT, typed_by_hand,
+    BUILD_WORD, BareText, ByteArray, DESKTOP, ENVIRONMENT, Escaped, Escapes, Field, HEX_SETTINGS,
+    PHP_SINGLE, PROPERTIES, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, RECIPE, SETTING,
+    SHELL_DOUBLE, Style, UNIT, typed_by_hand,
 };
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -120,6 +120,7 @@ impl Format for Lines {
             Values::Desktop => (Some(&DESKTOP), escaped(&DESKTOP, Style::default())),
             Values::Unit => (Some(&UNIT), escaped(&UNIT, Style::default())),
             Values::Words => (None, bare(&BUILD_WORD)),
+            Values::Assignments => (None, bare(&ENVIRONMENT)),
             _ => (None, bare(&SETTING)),
         };
         let field: Arc<dyn Layer> = Arc::new(Field::of_list());

@@ -544,6 +544,14 @@ fn links_in_pages_and_texts() {
                 "<html><a href=\"H:/My%20K\u{e4}se/a%20b\"><img src=\"/H:/My%20K\u{e4}se/c\"></html>\n",
             ),
             (
+                "<html><img srcset=\"D:/Herbarium/x 1x, D:/Herbarium/y 2x\"><b style=\"c:url(D:/Herbarium/z)\">\n",
+                "<html><img srcset=\"H:/My%20K\u{e4}se/x 1x, H:/My%20K\u{e4}se/y 2x\"><b style=\"c:url(H:/My%20K\u{e4}se/z)\">\n",
+            ),
+            (
+                "<html><style>a{b:url('D:/Herbarium/z')}/* D:\\Herbarium\\x */</style>\n",
+                "<html><style>a{b:url('H:/My K\u{e4}se/z')}/* H:\\My K\u{e4}se\\x */</style>\n",
+            ),
+            (
                 "<html><img src='D:/Herbarium/%C3%A4%20b'>\n",
                 "<html><img src='H:/My%20K%C3%A4se/%C3%A4%20b'>\n",
             ),

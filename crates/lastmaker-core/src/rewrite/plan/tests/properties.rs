@@ -23,7 +23,7 @@ fn piece() -> impl Strategy<Value = String> {
 }
 
 /// Documents of the other formats: a name, what comes first, and what stands around each piece.
-const SHAPES: [(&str, &str, &str, &str); 34] = [
+const SHAPES: [(&str, &str, &str, &str); 42] = [
     ("a.ini", "[a]\r\n", "k=", "\r\n"),
     ("a.ini", "[a]\n", "k: \"", "\"\n"),
     ("a.conf", "[%General]\n", "k=", "\n"),
@@ -62,6 +62,14 @@ const SHAPES: [(&str, &str, &str, &str); 34] = [
     ("a.lua", "", "k = [[", "]]\n"),
     ("a.py", "", "k = r\"", "\"\n"),
     ("a.el", "", "(setq k \"", "\")\n"),
+    ("makefile", "all:\n", "\tcp ", "\n"),
+    ("a.html", "<html>", "<img srcset=\"", ", x 2x\">\n"),
+    ("a.html", "<html><style>", "a{b:url(", ")}\n"),
+    ("a.env", "", "K=", "\n"),
+    ("a.service", "[Service]\n", "Environment=A=", "\n"),
+    ("a.php", "<?php\n", "$a = '", "';\n"),
+    ("a.c", "", "a = \"", "\";\n"),
+    ("a.txt", "a:1:{i:0;", "s:14:\"", "\";}\n"),
     ("a.sql", "", "INSERT INTO a VALUES('", "');\n"),
 ];
 
