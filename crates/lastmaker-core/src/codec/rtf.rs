@@ -34,37 +34,22 @@ impl RtfText {
                 let byte = hex_pair(bytes.get(2..4)?)?;
                 Some(Unit::Letter(self.letter(byte), 4))
             }
-            [b'\\', b'u', rest @ ..] => {
-                let sign = usize::from(rest.first() == Some(&b'-'));
-                let digits = rest[sign..]
-                    .iter()
-                    .take(6)
-                    .take_while(|b| b.is_ascii_digit())
-                    .count();
-                let number: i32 = std::str::from_utf8(&rest[..sign + digits])
-                    .ok()?
-                    .parse()
-                    .ok()?;
-                let mut width = 2 + sign + digits;
-                width += usize::from(bytes.get(width) == Some(&b' '));
-                for _ in 0..self.fallbacks {
-                    width += match &bytes[width..] {
-                        [b'\\', b'\'', ..] => 4,
-                        [] | [b'\\' | b'{' | b'}', ..] => 0,
-                        [first, ..] if first.is_ascii() => 1,
-                        rest => super::doubled::first_letter(rest).map_or(1, char::len_utf8),
-                    };
-                }
-                let value = if number < 0 {
-                    number + 0x1_0000
-                } else {
-                    number
+            [b'\\', b'u', ..] => {
+                let (first, width) = self.utf16_unit(bytes)?;
+                let second = match first {
+                    0xD800..0xDC00 => self.utf16_unit(&bytes[width..]),
+                    _ => None,
                 };
-                let letter = u32::try_from(value).ok().and_then(char::from_u32);
-                Some(Unit::Letter(
-                    letter.unwrap_or(OPAQUE),
-                    width.min(bytes.len()),
-                ))
+                let (units, width) = match second {
+                    Some((second, more)) => (vec![first, second], width + more),
+                    None => (vec![first], width),
+                };
+                // A half without its other half is no letter, and stands by itself.
+                let letter = char::decode_utf16(units).next().and_then(Result::ok);
+                match letter {
+                    Some(letter) => Some(Unit::Letter(letter, width)),
+                    None => Some(Unit::Letter(OPAQUE, self.utf16_unit(bytes)?.1)),
+                }
             }
             [b'\\', ..] => None,
             _ => {
@@ -79,6 +64,34 @@ impl RtfText {
                 ))
             }
         }
+    }
+
+    /// The number behind `\u`, and how wide it stands with what is to be skipped behind it.
+    fn utf16_unit(&self, bytes: &[u8]) -> Option<(u16, usize)> {
+        let rest = bytes.strip_prefix(b"\\u")?;
+        let sign = usize::from(rest.first() == Some(&b'-'));
+        let digits = rest[sign..]
+            .iter()
+            .take(6)
+            .take_while(|b| b.is_ascii_digit())
+            .count();
+        let number: i32 = std::str::from_utf8(&rest[..sign + digits])
+            .ok()?
+            .parse()
+            .ok()?;
+        let mut width = 2 + sign + digits;
+        width += usize::from(bytes.get(width) == Some(&b' '));
+        for _ in 0..self.fallbacks {
+            width += match &bytes[width.min(bytes.len())..] {
+                [b'\\', b'\'', ..] => 4,
+                [] | [b'\\' | b'{' | b'}', ..] => 0,
+                [first, ..] if first.is_ascii() => 1,
+                rest => super::doubled::first_letter(rest).map_or(1, char::len_utf8),
+            };
+        }
+        // Numbers are signed and of sixteen bits; some writers leave the sign out.
+        let unit = u16::try_from(number.rem_euclid(0x1_0000)).ok()?;
+        Some((unit, width.min(bytes.len())))
     }
 
     fn letter(&self, byte: u8) -> char {
