@@ -7,7 +7,9 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
+use super::{
+    About, Claim, Format, Grammar, MOST_STEPS, Passage, Role, Step, may_matter, string_role,
+};
 use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -400,7 +402,9 @@ impl Reader<'_, '_> {
         }
         let mut site = Vec::new();
         if role != Role::Prose && crate::place::may_hold_place(&self.text[span.clone()]) {
-            site.extend(self.keys.iter().map(|key| Step::Key(key.name.clone())));
+            // The innermost names tell enough.
+            let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
+            site.extend(keys.iter().map(|key| Step::Key(key.name.clone())));
         }
         (self.each)(Passage {
             span,

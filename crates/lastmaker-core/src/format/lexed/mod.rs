@@ -10,7 +10,9 @@ mod dialects;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, may_matter, string_role};
+use super::{
+    About, Claim, Format, Grammar, MOST_STEPS, Passage, Role, Step, may_matter, string_role,
+};
 use crate::codec::{
     BareText, Doubled, Escaped, Escapes, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
 };
@@ -475,7 +477,9 @@ impl Reader<'_, '_> {
         }
         let mut site = Vec::new();
         if !matches!(role, Role::Prose) {
-            let parts = self.section.iter().chain(&self.depth).chain(&self.key);
+            // The innermost names tell enough.
+            let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
+            let parts = self.section.iter().chain(depth).chain(&self.key);
             site.extend(parts.map(|part| Step::Key(part.clone())));
         }
         (self.each)(Passage {
