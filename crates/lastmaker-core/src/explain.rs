@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::job::{Job, file_name, open_document};
+use crate::job::{Job, file_name, name_in_folder, open_document};
 use crate::place::{Found, Place};
 use crate::report::SCHEMA;
 use crate::resolve::Target;
@@ -73,11 +73,7 @@ pub fn explain(job: &Job<'_>, line: Option<usize>) -> Result<Explanation, String
             reading,
             repair: job.repair,
         };
-        let name = entry
-            .path
-            .file_name()
-            .map(|name| name.to_string_lossy().into_owned())
-            .unwrap_or_default();
+        let name = name_in_folder(entry.path);
         let (references, left) =
             explain_references(&document, content, &name, (options, line), job);
         let name = file_name(entry.path);

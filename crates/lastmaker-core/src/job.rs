@@ -162,10 +162,14 @@ pub(crate) fn open_document<'a>(
     path: &Path,
     reading: Reading,
 ) -> Option<Document<'a>> {
-    let name = path
-        .file_name()
-        .map(|name| name.to_string_lossy().into_owned());
-    Document::open(content, &name.unwrap_or_default(), reading)
+    Document::open(content, &name_in_folder(path), reading)
+}
+
+/// The last name of a path, by which a format may be known.
+pub(crate) fn name_in_folder(path: &Path) -> String {
+    path.file_name()
+        .map(|name| name.to_string_lossy().into_owned())
+        .unwrap_or_default()
 }
 
 /// The text of a passage with its layers taken off.

@@ -36,20 +36,15 @@ impl RtfText {
             }
             [b'\\', b'u', ..] => {
                 let (first, width) = self.utf16_unit(bytes)?;
-                let second = match first {
-                    0xD800..0xDC00 => self.utf16_unit(&bytes[width..]),
-                    _ => None,
-                };
-                let (units, width) = match second {
-                    Some((second, more)) => (vec![first, second], width + more),
-                    None => (vec![first], width),
-                };
-                // A half without its other half is no letter, and stands by itself.
-                let letter = char::decode_utf16(units).next().and_then(Result::ok);
-                match letter {
-                    Some(letter) => Some(Unit::Letter(letter, width)),
-                    None => Some(Unit::Letter(OPAQUE, self.utf16_unit(bytes)?.1)),
+                // Two halves are one letter; a half by itself is none.
+                if matches!(first, 0xD800..0xDC00)
+                    && let Some((second, more)) = self.utf16_unit(&bytes[width..])
+                    && let Some(Ok(letter)) = char::decode_utf16([first, second]).next()
+                {
+                    return Some(Unit::Letter(letter, width + more));
                 }
+                let letter = char::from_u32(u32::from(first)).unwrap_or(OPAQUE);
+                Some(Unit::Letter(letter, width))
             }
             [b'\\', ..] => None,
             _ => {

@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::root::{root_at, run};
+use super::root::{next_candidate, root_at};
 
 /// What the format knows of a passage beside its text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -278,30 +278,15 @@ fn starts_root(text: &str) -> bool {
 }
 
 fn another_windows_root(text: &str) -> bool {
-    let bytes = text.as_bytes();
     let mut at = 1;
-    while at < bytes.len()
-        && let Some(next) = memchr::memchr3(b':', b'\\', b'/', &bytes[at..])
-    {
-        let next = at + next;
-        // A drive begins one before its colon.
-        let start = match bytes[next] {
-            b':' => next - 1,
-            _ => next,
-        };
-        if start > 0
-            && let Some(root) = root_at(text, start)
+    while let Some(next) = next_candidate(text.as_bytes(), at) {
+        if let Some(root) = root_at(text, next.start)
             && root.root.is_windows()
             && root.stands_free(text, false)
         {
             return true;
         }
-        // A run of separators is one thing: a place begins at its first or not at all.
-        at = next
-            + match bytes[next] {
-                b':' => 1,
-                separator => run(bytes, next, separator),
-            };
+        at = next.behind;
     }
     false
 }

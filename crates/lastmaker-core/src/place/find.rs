@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::context::{Field, FieldKind, Hint, argument_at, fields};
 use super::parse::{Components, is_separator};
-use super::root::{RootAt, root_at, run};
+use super::root::{RootAt, next_candidate, root_at, run};
 use super::{DriveFolder, Form, OPAQUE, Place, Root, Spelling};
 
 /// Why a find is no plain place.
@@ -235,31 +235,21 @@ impl Finder<'_> {
         end: usize,
         hint: Hint,
     ) -> Option<(RootAt, Vec<String>)> {
-        let bytes = content.as_bytes();
+        let bytes = &content.as_bytes()[..end];
         while at < end {
-            // Every root has one of these letters in it; a drive begins one before its colon.
-            let next = memchr::memchr3(b':', b'\\', b'/', &bytes[at..end]).map(|next| at + next);
-            let stop = next.unwrap_or(end);
+            let next = next_candidate(bytes, at);
+            let stop = next.as_ref().map_or(end, |next| next.mark);
             if let Some(found) = self.variable_between(content, at, stop) {
                 return Some(found);
             }
             let next = next?;
-            let start = match bytes[next] {
-                b':' if next > at => next - 1,
-                _ => next,
-            };
-            if let Some(root) = root_at(content, start)
+            if let Some(root) = root_at(content, next.start)
                 && root.end <= end
                 && root.stands_free(content, hint.behind_backslash)
             {
                 return Some((root, Vec::new()));
             }
-            // A run of separators is one thing: a place begins at its first or not at all.
-            at = next
-                + match bytes[next] {
-                    letter @ (b'\\' | b'/') => run(bytes, next, letter).max(1),
-                    _ => 1,
-                };
+            at = next.behind;
         }
         None
     }

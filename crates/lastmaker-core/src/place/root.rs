@@ -81,6 +81,33 @@ fn drive_at(bytes: &[u8], at: usize) -> Option<usize> {
     .then_some(at + 2)
 }
 
+/// A letter that every root has in it: where it stands, where the root would begin, and where to
+/// look on if none does.
+pub(super) struct Candidate {
+    pub(super) mark: usize,
+    pub(super) start: usize,
+    pub(super) behind: usize,
+}
+
+/// The next place at or behind `at` where a root may begin.
+pub(super) fn next_candidate(bytes: &[u8], at: usize) -> Option<Candidate> {
+    let mark = at + memchr::memchr3(b':', b'\\', b'/', bytes.get(at..)?)?;
+    Some(match bytes[mark] {
+        // A drive begins one before its colon.
+        b':' => Candidate {
+            mark,
+            start: if mark > at { mark - 1 } else { mark },
+            behind: mark + 1,
+        },
+        // A run of separators is one thing: a place begins at its first or not at all.
+        separator => Candidate {
+            mark,
+            start: mark,
+            behind: mark + run(bytes, mark, separator),
+        },
+    })
+}
+
 /// How often `letter` stands in a row from `at` on.
 pub(super) fn run(bytes: &[u8], at: usize, letter: u8) -> usize {
     bytes[at.min(bytes.len())..]

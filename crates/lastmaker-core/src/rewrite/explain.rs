@@ -117,35 +117,50 @@ pub(crate) fn explain_references(
             if intent.is_none() && !judge.counts(found, &place) {
                 continue;
             }
-            let Some(told) = tell(document, site, (found, intent.as_ref()), end) else {
+            let Some(written) = written(document, site, (found, intent.as_ref()), end) else {
                 continue;
             };
-            all.push((
-                outer,
-                ExplainedReference {
-                    line: at.0,
-                    column: at.1,
-                    site: site.site.clone(),
-                    part: part(site.role),
-                    standing: match told.reference.standing {
-                        Standing::Elsewhere if options.sheet.is_new_place(&place) => {
-                            Standing::Moved
-                        }
-                        standing => standing,
-                    },
-                    target: Some(judge.target(&place)),
-                    new_target: told.new_place.as_ref().map(|place| judge.target(place)),
-                    place: place.to_string(),
-                    by: intent
-                        .as_ref()
-                        .and_then(|intent| options.sheet.moves.get(intent.by?))
-                        .map(|one| ExplainedMove {
-                            from: one.from.to_string(),
-                            to: one.to.to_string(),
-                        }),
-                    ..told.reference
+            let new_place = intent.as_ref().and_then(|intent| intent.new_place.as_ref());
+            let by = intent
+                .as_ref()
+                .and_then(|intent| options.sheet.moves.get(intent.by?));
+            let reference = ExplainedReference {
+                line: at.0,
+                column: at.1,
+                site: site.site.clone(),
+                part: part(site.role),
+                offset: written.offset,
+                bytes: written.bytes,
+                layers: written.layers,
+                spelling: intent
+                    .as_ref()
+                    .map_or(found.spelling, |intent| intent.spelling)
+                    .in_words(
+                        intent
+                            .as_ref()
+                            .map_or(&found.root, |intent| &intent.place.root),
+                    ),
+                target: Some(judge.target(&place)),
+                standing: match intent {
+                    Some(intent) => intent.standing,
+                    None if options.sheet.is_new_place(&place) => Standing::Moved,
+                    None => Standing::Elsewhere,
                 },
-            ));
+                place: place.to_string(),
+                why: intent.as_ref().and_then(|intent| intent.why.clone()),
+                by: by.map(|one| ExplainedMove {
+                    from: one.from.to_string(),
+                    to: one.to.to_string(),
+                }),
+                new_place: new_place.map(ToString::to_string),
+                new_target: new_place.map(|place| judge.target(place)),
+                new_bytes: written.new_bytes,
+                notice: intent.as_ref().and_then(|intent| intent.notice),
+                suggestions: intent
+                    .as_ref()
+                    .map_or_else(Vec::new, |intent| intent.suggestions.clone()),
+            };
+            all.push((outer, reference));
         }
     }
     // Stretches in another syntax come behind the passage that they stand in.
@@ -162,18 +177,20 @@ pub(crate) trait Judge {
     fn target(&self, place: &Place) -> Target;
 }
 
-/// What the document alone tells of a reference.
-struct Told {
-    reference: ExplainedReference,
-    new_place: Option<Place>,
+/// A reference as it stands in the file, and as it will.
+struct Written {
+    offset: usize,
+    bytes: String,
+    layers: Vec<ExplainedLayer>,
+    new_bytes: Option<String>,
 }
 
-fn tell(
+fn written(
     document: &Document<'_>,
     site: &SitePassage,
     (found, intent): (&Found, Option<&Intent>),
     end: usize,
-) -> Option<Told> {
+) -> Option<Written> {
     let raw = document.raw(&site.span);
     let edits = match intent {
         Some(intent) => Edits::new(intent.edits.clone()).ok()?,
@@ -200,34 +217,13 @@ fn tell(
     let outermost = spans.last()?;
     let in_text = outermost.start + site.span.start..outermost.end + site.span.start;
     let in_file = document.text.byte_span(in_text)?;
-    let written = stretch(raw, outermost, levels.last()?);
-    let new_bytes = document.text.encoding.encode(&written).ok();
-    Some(Told {
-        new_place: intent.and_then(|intent| intent.new_place.clone()),
-        reference: ExplainedReference {
-            line: 0,
-            column: 0,
-            site: String::new(),
-            part: "",
-            offset: in_file.start,
-            bytes: hex(document.text.bytes(in_file)),
-            layers,
-            spelling: intent
-                .map_or(found.spelling, |intent| intent.spelling)
-                .in_words(intent.map_or(&found.root, |intent| &intent.place.root)),
-            place: String::new(),
-            target: None,
-            standing: intent.map_or(Standing::Elsewhere, |intent| intent.standing),
-            why: intent.and_then(|intent| intent.why.clone()),
-            by: None,
-            new_place: intent
-                .and_then(|intent| intent.new_place.as_ref())
-                .map(ToString::to_string),
-            new_target: None,
-            new_bytes: new_bytes.filter(|_| changes).map(|bytes| hex(&bytes)),
-            notice: intent.and_then(|intent| intent.notice),
-            suggestions: intent.map_or_else(Vec::new, |intent| intent.suggestions.clone()),
-        },
+    let becomes = stretch(raw, outermost, levels.last()?);
+    let new_bytes = document.text.encoding.encode(&becomes).ok();
+    Some(Written {
+        offset: in_file.start,
+        bytes: hex(document.text.bytes(in_file)),
+        layers,
+        new_bytes: new_bytes.filter(|_| changes).map(|bytes| hex(&bytes)),
     })
 }
 

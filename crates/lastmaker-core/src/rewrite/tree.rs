@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use serde::Serialize;
 
-use crate::job::{Job, file_name, left_by_scan, open_document};
+use crate::job::{Job, file_name, left_by_scan, name_in_folder, open_document};
 use crate::layer::Edits;
 use crate::place::Hint;
 use crate::platform;
@@ -261,11 +261,7 @@ fn read_and_plan(
     entry: &Entry<'_>,
     options: PlanOptions<'_>,
 ) -> Result<Option<Planned>, String> {
-    let name = entry
-        .path
-        .file_name()
-        .map(|name| name.to_string_lossy().into_owned())
-        .unwrap_or_default();
+    let name = name_in_folder(entry.path);
     let left = |why: &str| {
         Ok(Some(Planned::Left(LeftFile {
             file: entry.path.to_string_lossy().into_owned(),

@@ -20,10 +20,12 @@ pub(super) fn withdraw_unfit(
     sites: &[SitePassage],
     intents: &mut [Vec<Option<Intent>>],
 ) {
-    for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
+    let mut withdrawn = vec![false; sites.len()];
+    for (index, (site, of_site)) in sites.iter().zip(intents.iter_mut()).enumerate() {
         let Err(why) = fits(document, site, of_site.iter().flatten()) else {
             continue;
         };
+        withdrawn[index] = true;
         let many = of_site
             .iter()
             .flatten()
@@ -66,6 +68,10 @@ pub(super) fn withdraw_unfit(
         }
     }
     for passage in passages(sites) {
+        // A stretch by itself that fits as a whole was just lifted.
+        if passage.len() == 1 && !withdrawn[passage.start] {
+            continue;
+        }
         let outer = document.raw(&sites[passage.start].span);
         let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
         let Err(why) = lift_passage(outer, stretches) else {

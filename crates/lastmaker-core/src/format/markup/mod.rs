@@ -392,7 +392,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             let start = attribute.value.start;
             for url in urls::of_picture_list(&self.text[attribute.value.clone()]) {
                 let url = start + url.start..start + url.end;
-                self.emit_url(url, (Role::Value, Hint::for_name()), kind, &site);
+                self.emit_url(url, Hint::for_name(), kind, &site);
             }
             return;
         }
@@ -402,7 +402,7 @@ impl<'a, 'e> Reader<'a, 'e> {
         let raw = &self.text[attribute.value.clone()];
         let url = self.html && URLS.contains(&lower.as_str());
         if url && (self.encodes || raw.contains('%')) && !has_scheme(raw) {
-            return self.emit_url(attribute.value.clone(), (Role::Value, hint), kind, &site);
+            return self.emit_url(attribute.value.clone(), hint, kind, &site);
         }
         self.emit(
             attribute.value.clone(),
@@ -447,30 +447,17 @@ impl<'a, 'e> Reader<'a, 'e> {
             from = inside.end;
             match url.quoted {
                 true => self.emit(inside, Role::Value, Hint::for_name(), kind, site),
-                false => self.emit_url(inside, (Role::Value, Hint::for_name()), kind, site),
+                false => self.emit_url(inside, Hint::for_name(), kind, site),
             }
         }
         self.emit(from..span.end, Role::Prose, Hint::default(), kind, &[]);
     }
 
     /// Yields a URL, in which a blank is encoded.
-    fn emit_url(
-        &mut self,
-        span: Range<usize>,
-        (role, hint): (Role, Hint),
-        kind: usize,
-        tail: &[&str],
-    ) {
+    fn emit_url(&mut self, span: Range<usize>, hint: Hint, kind: usize, tail: &[&str]) {
         let markup = self.layers(kind);
         let layers: Layers = markup.iter().cloned().chain([self.url.clone()]).collect();
-        let site = self.site(span.clone(), tail);
-        (self.each)(Passage {
-            span,
-            layers: &layers,
-            role,
-            hint,
-            site: &site,
-        });
+        self.pass(span, &layers, (Role::Value, hint), tail);
     }
 
     fn content(&mut self, span: Range<usize>) {
@@ -512,13 +499,23 @@ impl<'a, 'e> Reader<'a, 'e> {
             return;
         }
         let layers = self.layers(kind);
+        self.pass(span, &layers, (role, hint), tail);
+    }
+
+    fn pass(
+        &mut self,
+        span: Range<usize>,
+        layers: &Layers,
+        (role, hint): (Role, Hint),
+        tail: &[&str],
+    ) {
         let site = match role {
             Role::Prose => Vec::new(),
             _ => self.site(span.clone(), tail),
         };
         (self.each)(Passage {
             span,
-            layers: &layers,
+            layers,
             role,
             hint,
             site: &site,
