@@ -1,14 +1,17 @@
 //! Which references dangle, where they stand towards the sheet, and the likeliest cure.
 
+use std::path::Path;
+
 use serde::Serialize;
 
+use crate::container::BINARY;
 use crate::format::Role;
-use crate::job::{Job, content_of, file_name, left_by_scan, open_document};
+use crate::job::{Job, content_of, file_name, left_by_scan, left_in};
 use crate::place::Finder;
 use crate::report::{LeftFile, Reference, SCHEMA, Standing};
 use crate::resolve::Target;
 use crate::rewrite::LineCounter;
-use crate::scan::Sieve;
+use crate::scan::{Content, Entry, LINK, Leaf, Sieve};
 use crate::sheet::{Decision, Sheet};
 
 /// What `check` found.
@@ -65,16 +68,20 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
         variables: &variables,
     };
     let walked = job.walk(&everything, |entry| {
-        let Some(content) = entry.content else {
-            return Err(
-                "it is larger than a document may be; raise --max-document to check it".to_owned(),
-            );
-        };
-        let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
-            return Ok(None);
-        };
-        let found = references(job, finder, &document, entry);
-        Ok((!found.is_empty()).then_some((found, entry.history)))
+        let mut found = Vec::new();
+        // What no move speaks of would be noise in a file of no known kind.
+        let binary = job.thorough || !job.sheet.moves.is_empty();
+        let left = job.look_inside(entry, binary, &mut |leaf| {
+            let unknown = leaf.format == BINARY.name() && !job.thorough;
+            let of_leaf = references(job, finder, leaf, entry).into_iter();
+            found.extend(of_leaf.filter(|one| !unknown || one.standing != Standing::Elsewhere));
+        })?;
+        let broken = broken_link(entry);
+        let mut found: Vec<(Reference, bool)> = found.into_iter().map(|one| (one, false)).collect();
+        found.extend(broken.map(|one| (one, true)));
+        let left = left_in(entry.path, left);
+        let any = !found.is_empty() || !left.is_empty();
+        Ok(any.then_some((found, left, entry.history)))
     });
     let mut report = CheckReport {
         schema: SCHEMA,
@@ -86,13 +93,15 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
         },
         left: left_by_scan(&walked.faults),
     };
-    for (references, history) in walked.items {
-        for mut reference in references {
+    for (references, left, history) in walked.items {
+        report.left.extend(left);
+        for (mut reference, broken) in references {
             if history {
                 report.totals.in_history += 1;
                 continue;
             }
-            let listed = count(&mut report.totals, &reference, job.sheet.moves.is_empty());
+            let judged = broken || job.sheet.moves.is_empty();
+            let listed = count(&mut report.totals, &reference, judged);
             if listed || (all && reference.target == Some(Target::Dangling)) {
                 suggest(job, &mut reference);
                 report.references.push(reference);
@@ -102,10 +111,81 @@ pub fn check(job: &Job<'_>, all: bool) -> CheckReport {
     report
 }
 
-/// Counts a reference, and says whether it is listed.
-fn count(totals: &mut CheckTotals, reference: &Reference, no_sheet: bool) -> bool {
+/// The reference that a relative link is which leads nowhere; it is judged whatever the sheet
+/// says, since the moves cannot speak of it.
+fn broken_link(entry: &Entry<'_>) -> Option<Reference> {
+    let Content::Link(target) = entry.content else {
+        return None;
+    };
+    let folder = entry.path.parent().unwrap_or(Path::new(""));
+    let why = match leads(folder, target) {
+        Leads::Somewhere => return None,
+        Leads::Nowhere => "the link is relative and leads nowhere",
+        Leads::Round => "the link leads round to itself",
+    };
+    let name = file_name(entry.path);
+    // Where it would lead: its folder's real place, and from there as it says.
+    let place = folder.canonicalize().ok()?.join(target);
+    let place = crate::place::Place::parse(&place.to_string_lossy()).ok()?;
+    Some(Reference {
+        file: name.shown,
+        file_bytes: name.bytes,
+        site: String::new(),
+        line: 0,
+        column: 0,
+        written: target.to_string_lossy().into_owned(),
+        place: place.to_string(),
+        target: Some(Target::Dangling),
+        standing: Standing::Elsewhere,
+        new_place: None,
+        new_target: None,
+        format: LINK,
+        broke: None,
+        why: Some(why.to_owned()),
+        notice: None,
+        before: None,
+        after: None,
+        marks: Vec::new(),
+        shown_before: false,
+        suggestions: Vec::new(),
+    })
+}
+
+/// How far a relative link leads.
+enum Leads {
+    Somewhere,
+    Nowhere,
+    Round,
+}
+
+/// Follows a relative link in `folder` as long as it leads to relative ones.
+fn leads(folder: &Path, target: &Path) -> Leads {
+    // Systems follow about as many.
+    const MOST_LINKS: usize = 40;
+    let (mut folder, mut target) = (folder.to_owned(), target.to_owned());
+    for _ in 0..MOST_LINKS {
+        if !target.is_relative() || target.has_root() {
+            return Leads::Somewhere;
+        }
+        let there = folder.join(&target);
+        if there.symlink_metadata().is_err() {
+            return Leads::Nowhere;
+        }
+        match crate::record::link_target(&there) {
+            Some(next) => {
+                folder = there.parent().map(Path::to_owned).unwrap_or_default();
+                target = next;
+            }
+            None => return Leads::Somewhere,
+        }
+    }
+    Leads::Round
+}
+
+/// Counts a reference, and says whether it is listed; `judged` ones count wherever they lie.
+fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> bool {
     let dangling = reference.target == Some(Target::Dangling);
-    if reference.standing == Standing::Elsewhere && !no_sheet {
+    if reference.standing == Standing::Elsewhere && !judged {
         totals.dangling_elsewhere += usize::from(dangling);
         return false;
     }
@@ -155,9 +235,10 @@ fn suggest(job: &Job<'_>, reference: &mut Reference) {
 fn references(
     job: &Job<'_>,
     finder: Finder<'_>,
-    document: &crate::scan::Document<'_>,
-    entry: &crate::scan::Entry<'_>,
+    leaf: &Leaf<'_, '_>,
+    entry: &Entry<'_>,
 ) -> Vec<Reference> {
+    let document = leaf.document;
     let (sites, _) = document.sites(finder, |_, _| true);
     let mut lines = LineCounter::default();
     let name = file_name(entry.path);
@@ -194,7 +275,8 @@ fn references(
                 None => (standing, why),
             };
             let outer = site.span.start + site.chain.outer_offset(found.start);
-            let (line, column) = lines.at(&document.text.content, outer);
+            let at = lines.at(&document.text.content, outer);
+            let (line, column) = leaf.position(at);
             let suggestions = if by_hand {
                 let new_place = job.sheet.relocated(&place);
                 crate::rewrite::spelled_right(
@@ -209,7 +291,7 @@ fn references(
             all.push(Reference {
                 file: name.shown.clone(),
                 file_bytes: name.bytes.clone(),
-                site: site.site.clone(),
+                site: leaf.site(&site.site, at.1),
                 line,
                 column,
                 written: content[found.start..end].to_owned(),
@@ -218,7 +300,7 @@ fn references(
                 standing,
                 new_place: None,
                 new_target: None,
-                format: document.format.name(),
+                format: leaf.format,
                 broke: document.broke,
                 why,
                 notice: None,

@@ -2,12 +2,12 @@
 
 use serde::Serialize;
 
-use crate::job::{Job, file_name, name_in_folder, open_document};
+use crate::job::{Job, file_name, name_in_folder};
 use crate::place::{Found, Place};
 use crate::report::SCHEMA;
 use crate::resolve::Target;
 use crate::rewrite::{ExplainedReference, Judge, PlanOptions, explain_references};
-use crate::scan::Sieve;
+use crate::scan::{Content, Kind, LINK, Sieve, kind_of};
 use crate::sheet::Sheet;
 
 /// How one file is read.
@@ -24,7 +24,8 @@ pub struct Explanation {
     pub file_bytes: Option<Vec<u8>>,
     /// Length of its byte-order mark in bytes; 0 without one.
     pub mark: usize,
-    /// Its encoding.
+    /// Its encoding; empty for a container.
+    #[serde(skip_serializing_if = "str::is_empty")]
     pub encoding: &'static str,
     /// The format that reads it.
     pub format: &'static str,
@@ -58,38 +59,48 @@ impl Judge for Job<'_> {
 pub fn explain(job: &Job<'_>, line: Option<usize>) -> Result<Explanation, String> {
     let everything = Sieve::new(&Sheet::default(), true);
     let walked = job.walk(&everything, |entry| {
-        let Some(content) = entry.content else {
-            return Err(
-                "it is larger than a document may be; raise --max-document to explain it"
-                    .to_owned(),
-            );
-        };
-        let reading = job.reading(entry);
-        let Some(document) = open_document(content, entry.path, reading) else {
-            return Err("it is no text, so nothing in it is read".to_owned());
-        };
-        let options = PlanOptions {
-            sheet: job.sheet,
-            reading,
-            repair: job.repair,
-        };
-        let name = name_in_folder(entry.path);
-        let (references, left) =
-            explain_references(&document, content, &name, (options, line), job);
-        let name = file_name(entry.path);
-        Ok(Some(Explanation {
+        let shown = file_name(entry.path);
+        let mut explained = Explanation {
             schema: SCHEMA,
             command: "explain",
-            file: name.shown,
-            file_bytes: name.bytes,
-            mark: document.text.mark,
-            encoding: document.text.encoding.name(),
-            format: document.format.name(),
-            broke: document.broke,
-            sealed: document.sealed,
-            left,
-            references,
-        }))
+            file: shown.shown,
+            file_bytes: shown.bytes,
+            mark: 0,
+            encoding: "",
+            format: "",
+            broke: None,
+            sealed: None,
+            left: None,
+            references: Vec::new(),
+        };
+        let name = name_in_folder(entry.path);
+        let reading = job.reading(entry);
+        match entry.content {
+            Content::Whole(content) => match kind_of(content, &name, reading) {
+                Kind::Container(container) => explained.format = container.name(),
+                Kind::Document(document) => {
+                    explained.mark = document.text.mark;
+                    explained.encoding = document.text.encoding.name();
+                    explained.format = document.format.name();
+                    explained.broke = document.broke;
+                    explained.sealed = document.sealed;
+                }
+            },
+            Content::Link(_) => explained.format = LINK,
+            Content::TooLarge => {}
+        }
+        let mut left = job.look_inside(entry, true, &mut |leaf| {
+            let options = PlanOptions {
+                sheet: job.sheet,
+                reading: leaf.reading,
+                repair: job.repair,
+            };
+            let (references, left) = explain_references(leaf, (options, line), job);
+            explained.references.extend(references);
+            explained.left = explained.left.take().or(left);
+        })?;
+        explained.left = explained.left.take().or(left.pop());
+        Ok(Some(explained))
     });
     if let Some(fault) = walked.faults.into_iter().next() {
         return Err(fault.why);

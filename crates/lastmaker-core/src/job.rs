@@ -3,11 +3,13 @@
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
+use crate::container::Budget;
 use crate::place::{Found, Place, Root, readings};
 use crate::report::{FileName, LeftFile};
 use crate::resolve::{Resolver, Target};
 use crate::scan::{
-    Document, Entry, Reading, Scan, ScanFault, Scope, Sieve, SitePassage, Walked, walk,
+    Content, Document, Entry, Leaf, Looking, Reading, Scan, ScanFault, Scope, Sieve, SitePassage,
+    Walked, look_at_link, look_inside, walk,
 };
 use crate::sheet::Sheet;
 use crate::text::Encoding;
@@ -43,6 +45,7 @@ impl Job<'_> {
         Reading {
             encoding: self.encoding,
             format: entry.format,
+            value: None,
         }
     }
 
@@ -61,6 +64,39 @@ impl Job<'_> {
             looked_at: self.looked_at,
         };
         walk(&scan, visit)
+    }
+
+    /// Yields every document in an entry; gives what could not be read. With `binary` runs of
+    /// letters in files of no known kind are documents too.
+    ///
+    /// # Errors
+    /// Where the entry is too large to be read.
+    pub(crate) fn look_inside(
+        &self,
+        entry: &Entry<'_>,
+        binary: bool,
+        each: &mut dyn FnMut(&Leaf<'_, '_>),
+    ) -> Result<Vec<String>, String> {
+        let budget = Budget::new(self.max_document);
+        let looking = Looking {
+            budget: &budget,
+            binary,
+        };
+        let name = name_in_folder(entry.path);
+        match entry.content {
+            Content::Whole(content) => {
+                let reading = self.reading(entry);
+                Ok(look_inside(content, &name, reading, looking, each))
+            }
+            Content::Link(target) => {
+                look_at_link(target, each);
+                Ok(Vec::new())
+            }
+            Content::TooLarge => Err(
+                "it is larger than a document may be; raise --max-document to have it read"
+                    .to_owned(),
+            ),
+        }
     }
 
     /// The sheet's variables with the values that they have after the moves.
@@ -156,13 +192,15 @@ pub(crate) fn left_by_scan(faults: &[ScanFault]) -> Vec<LeftFile> {
         .collect()
 }
 
-/// Opens a document of an entry; none if it is not text.
-pub(crate) fn open_document<'a>(
-    content: &'a [u8],
-    path: &Path,
-    reading: Reading,
-) -> Option<Document<'a>> {
-    Document::open(content, &name_in_folder(path), reading)
+/// What could not be read in a file, as a report tells it.
+pub(crate) fn left_in(path: &Path, left: Vec<String>) -> Vec<LeftFile> {
+    let file = path.to_string_lossy();
+    left.into_iter()
+        .map(|why| LeftFile {
+            file: file.clone().into_owned(),
+            why,
+        })
+        .collect()
 }
 
 /// The last name of a path, by which a format may be known.

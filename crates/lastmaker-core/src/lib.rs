@@ -3,6 +3,7 @@
 //! Data flows one way:
 //!
 //! 1. [`scan`] walks a tree, rules files out by their bytes, and opens the rest as documents:
+//!    what a [`container`] holds is opened in its own structure;
 //! 2. [`text`] turns bytes into text, a [`mod@format`] says where its passages are, and the
 //!    [`layer`]s that each wears ([`codec`]s, encodings) are taken off;
 //! 3. [`place`] finds places in what is left, and the [`sheet`] says which of them move;
@@ -37,6 +38,7 @@
 
 pub mod check;
 pub mod codec;
+pub mod container;
 pub mod explain;
 pub mod format;
 pub mod job;
@@ -44,6 +46,7 @@ pub mod layer;
 pub mod place;
 mod platform;
 pub mod record;
+pub mod registry_changes;
 pub mod report;
 pub mod resolve;
 pub mod rewrite;

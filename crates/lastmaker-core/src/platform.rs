@@ -84,3 +84,34 @@ pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
         Ok(((0, 0), 1))
     }
 }
+
+/// Whether another program has the file open, as far as the system tells: on Linux by the
+/// files of this user's other programs. Elsewhere replacing an open file fails, or is not known.
+pub(crate) fn is_open_elsewhere(path: &Path) -> bool {
+    #[cfg(target_os = "linux")]
+    {
+        use std::os::unix::fs::MetadataExt;
+        let Ok(wanted) = std::fs::metadata(path) else {
+            return false;
+        };
+        let own = std::process::id().to_string();
+        let is_other = |process: &DirEntry| {
+            let name = process.file_name();
+            let name = name.to_string_lossy();
+            name.bytes().all(|b| b.is_ascii_digit()) && name != own
+        };
+        let processes = std::fs::read_dir("/proc").into_iter().flatten().flatten();
+        processes.filter(is_other).any(|process| {
+            let files = std::fs::read_dir(process.path().join("fd"));
+            files.into_iter().flatten().flatten().any(|file| {
+                std::fs::metadata(file.path())
+                    .is_ok_and(|open| (open.dev(), open.ino()) == (wanted.dev(), wanted.ino()))
+            })
+        })
+    }
+    #[cfg(not(target_os = "linux"))]
+    {
+        let _ = path;
+        false
+    }
+}

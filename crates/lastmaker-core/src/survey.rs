@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use crate::job::{Job, content_of, left_by_scan, open_document};
+use crate::job::{Job, content_of, left_by_scan, left_in};
 use crate::place::{Finder, Place, Root, fold};
 use crate::report::{LeftFile, SCHEMA};
 use crate::resolve::Target;
@@ -74,30 +74,28 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
         variables: &variables,
     };
     let walked = job.walk(&everything, |entry| {
-        let Some(content) = entry.content else {
-            return Err(
-                "it is larger than a document may be; raise --max-document to survey it".to_owned(),
-            );
-        };
-        let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
-            return Ok(None);
-        };
         let mut places = Vec::new();
-        for site in document.sites(finder, |_, _| true).0 {
-            let content = content_of(&document, &site);
-            for found in &site.finds {
-                let (_, place, target) = job.resolve(found, content);
-                if found.doubt.is_none() && job.counts(found, &place) {
-                    places.push((place, target));
+        let left = job.look_inside(entry, job.thorough, &mut |leaf| {
+            for site in leaf.document.sites(finder, |_, _| true).0 {
+                let content = content_of(leaf.document, &site);
+                for found in &site.finds {
+                    let (_, place, target) = job.resolve(found, content);
+                    if found.doubt.is_none() && job.counts(found, &place) {
+                        places.push((place, target));
+                    }
                 }
             }
-        }
-        Ok((!places.is_empty()).then_some(places))
+        })?;
+        let left = left_in(entry.path, left);
+        Ok((!places.is_empty() || !left.is_empty()).then_some((places, left)))
     });
     let mut distinct: BTreeMap<String, PlaceCount> = BTreeMap::new();
-    let naming_files = walked.items.len();
+    let mut naming_files = 0;
     let mut references = 0;
-    for file in walked.items {
+    let mut left = left_by_scan(&walked.faults);
+    for (file, left_inside) in walked.items {
+        left.extend(left_inside);
+        naming_files += usize::from(!file.is_empty());
         references += file.len();
         let mut in_this_file = Vec::new();
         for (place, target) in file {
@@ -125,7 +123,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
         files: walked.files,
         naming_files,
         references,
-        left: left_by_scan(&walked.faults),
+        left,
     }
 }
 

@@ -7,7 +7,7 @@ use clap::ValueEnum;
 use lastmaker_core::job::Job;
 use lastmaker_core::record::{Ledger, Store};
 use lastmaker_core::resolve::Resolver;
-use lastmaker_core::scan::Scope;
+use lastmaker_core::scan::{Reading, Scope};
 use lastmaker_core::sheet::{self, Sheet};
 use lastmaker_core::text::Encoding;
 
@@ -292,6 +292,19 @@ impl Desk {
             max_document: self.max_document,
             jobs: self.jobs,
             looked_at: &self.looked_at,
+        }
+    }
+
+    /// Leaves a file or folder out of what is looked at.
+    pub(crate) fn protect(&mut self, path: &Path) {
+        self.scope.protect(path);
+    }
+
+    /// What is said of documents that do not show it themselves.
+    pub(crate) fn reading(&self) -> Reading {
+        Reading {
+            encoding: self.encoding,
+            ..Reading::default()
         }
     }
 

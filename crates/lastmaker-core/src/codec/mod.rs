@@ -14,6 +14,7 @@ mod markup;
 mod percent;
 mod registry;
 mod rtf;
+mod runs;
 mod shell_word;
 mod window;
 
@@ -31,6 +32,7 @@ pub use markup::{Markup, MarkupLetters};
 pub use percent::{Percent, UriPart};
 pub use registry::RegistryHex;
 pub use rtf::RtfText;
+pub use runs::Runs;
 pub use shell_word::{ShellWord, shell_word_end};
 pub use window::{STRETCH, Window};
 

@@ -252,6 +252,9 @@ pub static FORMATS: &[&dyn Format] = &[
     &plain::PlainText,
 ];
 
+/// What a string goes by that a container holds by itself.
+pub(crate) static VALUE: plain::Value = plain::Value;
+
 /// The reader of a document, and the format whose grammar the document breaks although it
 /// claims to be of it.
 #[derive(Clone, Copy)]

@@ -10,6 +10,41 @@ use crate::text::Encoding;
 /// Text of no particular syntax.
 pub(super) struct PlainText;
 
+/// A string that a container holds by itself. It is in no table: no document is one.
+pub(crate) struct Value;
+
+const A_VALUE: About = About {
+    name: "value",
+    what: "a string by itself",
+    content: "its container says so",
+    names: &[],
+    read: "the whole string",
+    limits: "",
+};
+
+impl Format for Value {
+    fn about(&self) -> &About {
+        &A_VALUE
+    }
+
+    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
+        Claim::No
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn passages(
+        &self,
+        text: &str,
+        encoding: Encoding,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        PlainText.passages(text, encoding, each)
+    }
+}
+
 const ABOUT: About = About {
     name: "plain-text",
     what: "text of no syntax that is known, read as it stands",

@@ -9,6 +9,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 use rayon::prelude::*;
 
 use super::durable::sync_together;
+use super::link::{self, LinkKind, hash_link, link_target};
 use super::manifest::{EditSpan, Entry, EntryState, Header, Line, ManifestWriter, PathText};
 use super::platform;
 use super::{RecordError, hash_file};
@@ -24,6 +25,11 @@ pub enum NewContent<'a> {
     File(PathBuf),
     /// These bytes.
     Bytes(Vec<u8>),
+    /// The original with edits that make sense only all together, as those of a container do:
+    /// they are not taken back one by one.
+    Container(&'a Edits),
+    /// A link of this sort that leads there.
+    Link(LinkKind, PathBuf),
 }
 
 /// One file that is to be replaced.
@@ -43,6 +49,8 @@ pub struct Change<'a> {
     pub moves: Vec<String>,
     /// The time of last modification that it gets, in nanoseconds since 1970; else now.
     pub modified: Option<i128>,
+    /// Whether it must be left while another program has it open.
+    pub exclusive: bool,
     /// Whether what it holds now can be made again from elsewhere: then a full disk does not
     /// stand in the way of replacing it.
     pub expendable: bool,
@@ -147,7 +155,7 @@ impl RecordWriter {
             .flatten()
             .map(|entry| Line::Entry(Box::new(entry.clone())));
         self.manifest.add(entries)?;
-        let written: Vec<Result<File, String>> = batch
+        let written: Vec<Result<Option<File>, String>> = batch
             .par_iter()
             .zip(&prepared)
             .map(|(change, prepared)| write_beside(&self.folder, prepared.as_ref(), change))
@@ -233,15 +241,21 @@ fn apart(
 }
 
 /// Syncs the new copies that could be written.
-fn synced(written: Vec<Result<File, String>>) -> Vec<Result<(), String>> {
+fn synced(written: Vec<Result<Option<File>, String>>) -> Vec<Result<(), String>> {
     let mut files = Vec::with_capacity(written.len());
     let mut outcomes: Vec<Result<(), String>> = Vec::with_capacity(written.len());
-    for one in written {
-        outcomes.push(one.map(|file| files.push(file)));
+    let mut of_files = Vec::with_capacity(written.len());
+    for (index, one) in written.into_iter().enumerate() {
+        // A link has no content to sync; its folder is synced behind it.
+        outcomes.push(one.map(|file| {
+            if let Some(file) = file {
+                files.push(file);
+                of_files.push(index);
+            }
+        }));
     }
-    let good = outcomes.iter_mut().filter(|outcome| outcome.is_ok());
-    for (outcome, synced) in good.zip(sync_together(&files)) {
-        *outcome = synced.map_err(|error| out_of_space(&error, UNWRITTEN));
+    for (index, synced) in of_files.into_iter().zip(sync_together(&files)) {
+        outcomes[index] = synced.map_err(|error| out_of_space(&error, UNWRITTEN));
     }
     outcomes
 }
@@ -277,6 +291,7 @@ fn keep_original(
         after: change.after.to_hex().to_string(),
         created: change.before.is_none(),
         kept: change.before.is_some(),
+        link: None,
         modified: None,
         edits: Vec::new(),
         moves: change.moves.clone(),
@@ -285,6 +300,28 @@ fn keep_original(
         return Ok((entry, None));
     };
     entry.before = before.to_hex().to_string();
+    if change.exclusive && crate::platform::is_open_elsewhere(&change.path) {
+        return Err(
+            "a program has it open; close the program that has it open, and run again".to_owned(),
+        );
+    }
+    let original = entry.original(folder);
+    if let Some(target) = link_target(&change.path) {
+        let NewContent::Link(kind, _) = &change.content else {
+            return Err("it can no longer be read as a file: it has become a link".to_owned());
+        };
+        entry.link = Some(link::kind_of_link(&change.path).unwrap_or(*kind));
+        let kept = copy_hashed(link::bytes_of(&target), &original);
+        let (_, copy) = kept.map_err(|error| {
+            let _ = fs::remove_file(&original);
+            out_of_space(&error, UNKEPT)
+        })?;
+        if hash_link(&target) != before {
+            let _ = fs::remove_file(&original);
+            return Err(CHANGED.to_owned());
+        }
+        return Ok((entry, Some(copy)));
+    }
     if let NewContent::Edits(edits) = &change.content {
         entry.edits = edits
             .as_slice()
@@ -299,7 +336,6 @@ fn keep_original(
     let (file, metadata) = crate::platform::open_regular(&change.path)
         .map_err(|error| format!("it can no longer be read: {error}"))?;
     entry.modified = metadata.modified().ok().map(nanoseconds);
-    let original = entry.original(folder);
     let (kept, copy) = match copy_hashed(file, &original) {
         Err(error) if error.kind() == io::ErrorKind::StorageFull && change.expendable => {
             let _ = fs::remove_file(&original);
@@ -308,19 +344,16 @@ fn keep_original(
                 .map_err(|error| format!("it can no longer be read: {error}"))?;
             (hash, None)
         }
-        copied => copied.map(|(hash, copy)| (hash, Some(copy))).map_err(|error| {
-            let _ = fs::remove_file(&original);
-            out_of_space(
-                &error,
-                "its original cannot be kept in the record (--record-dir chooses another folder)",
-            )
-        })?,
+        copied => copied
+            .map(|(hash, copy)| (hash, Some(copy)))
+            .map_err(|error| {
+                let _ = fs::remove_file(&original);
+                out_of_space(&error, UNKEPT)
+            })?,
     };
     if kept != before {
         let _ = fs::remove_file(&original);
-        return Err(
-            "it was changed after it was read; run again to see it as it is now".to_owned(),
-        );
+        return Err(CHANGED.to_owned());
     }
     Ok((entry, copy))
 }
@@ -359,6 +392,9 @@ fn pump(source: &mut impl Read, file: &mut File) -> io::Result<blake3::Hash> {
     }
 }
 
+const UNKEPT: &str =
+    "its original cannot be kept in the record (--record-dir chooses another folder)";
+const CHANGED: &str = "it was changed after it was read; run again to see it as it is now";
 const UNWRITTEN: &str = "the new copy cannot be written beside it";
 
 /// Writes the new copy beside the file; it is given back to be synced.
@@ -366,10 +402,21 @@ fn write_beside(
     record: &Path,
     prepared: Result<&Entry, &String>,
     change: &Change<'_>,
-) -> Result<File, String> {
+) -> Result<Option<File>, String> {
     let entry = prepared.map_err(String::clone)?;
     let temporary = entry.temporary.to_path();
-    write_new(record, entry, change, &temporary).map_err(|error| out_of_space(&error, UNWRITTEN))
+    if let NewContent::Link(kind, target) = &change.content {
+        let made = link::make_link(*kind, target, &temporary).and_then(|()| match change.before {
+            Some(_) => link::keep_owner(&change.path, &temporary),
+            None => Ok(()),
+        });
+        return made
+            .map(|()| None)
+            .map_err(|error| format!("the new link cannot be made beside it: {error}"));
+    }
+    write_new(record, entry, change, &temporary)
+        .map(Some)
+        .map_err(|error| out_of_space(&error, UNWRITTEN))
 }
 
 /// Puts the new copy in the file's place.
@@ -389,9 +436,7 @@ fn replace(entry: &Entry, change: &Change<'_>) -> Result<Outcome, String> {
         Err(error) if error.kind() == io::ErrorKind::Unsupported => {
             // Without an exchange, what is replaced is gone: it is looked at right before.
             if hash_file(&change.path).ok() != Some(before) {
-                return Err(discard(
-                    "it was changed after it was read; run again to see it as it is now".to_owned(),
-                ));
+                return Err(discard(CHANGED.to_owned()));
             }
             fs::rename(&temporary, &change.path)
                 .map_err(|error| discard(format!("it cannot be replaced: {error}")))?;
@@ -413,6 +458,7 @@ fn create(temporary: &Path, path: &Path) -> io::Result<()> {
     // A second name is refused if something is there; where there are no second names, the
     // look before the rename has to do.
     match fs::hard_link(temporary, path) {
+        // Where links can have second names, a link keeps being one.
         Ok(()) => platform::remove(temporary),
         Err(_) if path.symlink_metadata().is_ok() => Err(io::ErrorKind::AlreadyExists.into()),
         Err(_) => fs::rename(temporary, path),
@@ -422,10 +468,7 @@ fn create(temporary: &Path, path: &Path) -> io::Result<()> {
 /// Looks at what came out of an exchange: deletes it if it is what was planned on, and puts
 /// it back if somebody saved meanwhile.
 fn settle_exchange(out: &Path, change: &Change<'_>, before: blake3::Hash) -> Result<(), String> {
-    let is_file = out
-        .symlink_metadata()
-        .is_ok_and(|metadata| metadata.is_file());
-    if is_file && hash_file(out).ok() == Some(before) {
+    if hash_file(out).ok() == Some(before) {
         let _ = platform::remove(out);
         return Ok(());
     }
@@ -480,7 +523,7 @@ fn write_new(
 ) -> io::Result<File> {
     let mut file = platform::create_new(temporary)?;
     let hash = match &change.content {
-        NewContent::Edits(edits) => {
+        NewContent::Edits(edits) | NewContent::Container(edits) => {
             let original = File::open(entry.original(record))?;
             pump(
                 &mut SplicedReader::new(io::BufReader::new(original), edits),
@@ -489,6 +532,7 @@ fn write_new(
         }
         NewContent::File(path) => pump(&mut File::open(path)?, &mut file)?,
         NewContent::Bytes(bytes) => pump(&mut &bytes[..], &mut file)?,
+        NewContent::Link(..) => return Err(io::Error::other("a link has no content")),
     };
     if hash != change.after {
         return Err(io::Error::other(

@@ -6,12 +6,12 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use super::RecordError;
+use super::{LinkKind, RecordError};
 
 /// Version of the manifest that this build writes.
 ///
-/// 1: first.
-pub const MANIFEST: u32 = 1;
+/// 1: first. 2: entries that are links, whose originals are their targets.
+pub const MANIFEST: u32 = 2;
 
 /// What made a record.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -138,6 +138,9 @@ pub struct Entry {
     pub created: bool,
     /// Whether the original is in the record.
     pub kept: bool,
+    /// What sort of link it is, if it is one; its original is its target.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub link: Option<LinkKind>,
     /// Time of last modification before, in nanoseconds since 1970.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub modified: Option<i128>,

@@ -21,6 +21,7 @@
 
 mod commit;
 mod durable;
+mod link;
 mod manifest;
 mod platform;
 mod restore;
@@ -29,6 +30,7 @@ mod store;
 
 pub use commit::{Change, NewContent, Outcome, RecordWriter};
 pub use jiff::Timestamp;
+pub use link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use manifest::{
     EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText,
 };
@@ -95,11 +97,19 @@ impl RecordError {
     }
 }
 
-/// The hash of a file's content, read piece by piece.
+/// The hash of content.
+pub fn hash_bytes(bytes: &[u8]) -> blake3::Hash {
+    blake3::hash(bytes)
+}
+
+/// The hash of a file's content, read piece by piece, or of a link's target.
 ///
 /// # Errors
 /// As reading does.
 pub fn hash_file(path: &Path) -> io::Result<blake3::Hash> {
+    if let Some(target) = link_target(path) {
+        return Ok(hash_link(&target));
+    }
     let (mut file, _) = crate::platform::open_regular(path)?;
     let mut hasher = blake3::Hasher::new();
     io::copy(&mut file, &mut hasher)?;

@@ -47,6 +47,18 @@ pub(super) fn swap_in(new: &Path, target: &Path) -> io::Result<PathBuf> {
     let mut out = new.as_os_str().to_owned();
     out.push(".old");
     let out = PathBuf::from(out);
+    if fs::symlink_metadata(target)?.file_type().is_symlink() {
+        // Links have no call that replaces them: the old one is moved aside first, and a kill
+        // between the two is settled by the record.
+        fs::rename(target, &out)?;
+        return match fs::rename(new, target) {
+            Ok(()) => Ok(out),
+            Err(error) => {
+                fs::rename(&out, target)?;
+                Err(error)
+            }
+        };
+    }
     let read_only = fs::metadata(target)?.permissions().readonly();
     if read_only {
         set_read_only(target, false)?;
@@ -103,7 +115,16 @@ fn set_read_only(path: &Path, read_only: bool) -> io::Result<()> {
 /// Removes a file of ours, or one that we replaced, read-only or not.
 pub(super) fn remove(path: &Path) -> io::Result<()> {
     #[cfg(windows)]
-    set_read_only(path, false)?;
+    {
+        use std::os::windows::fs::FileTypeExt;
+        let kind = fs::symlink_metadata(path)?.file_type();
+        if kind.is_symlink_dir() {
+            return fs::remove_dir(path);
+        }
+        if !kind.is_symlink() {
+            set_read_only(path, false)?;
+        }
+    }
     fs::remove_file(path)
 }
 

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use super::commit::{Change, NewContent, Outcome, RecordWriter};
 use super::manifest::{EditSpan, Entry, Manifest};
-use super::{RecordError, hash_file};
+use super::{RecordError, hash_file, target_from};
 
 /// What to do with files that were saved again after the rewrite.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -180,7 +180,16 @@ pub fn restore(
     for item in items {
         let content = match (&item.content, item.whole) {
             (Some(bytes), _) => NewContent::Bytes(bytes.clone()),
-            (None, true) => NewContent::File(item.entry.original(&record.folder)),
+            (None, true) => {
+                let original = item.entry.original(&record.folder);
+                match item.entry.link {
+                    None => NewContent::File(original),
+                    Some(kind) => match fs::read(&original).and_then(|b| target_from(&b)) {
+                        Ok(target) => NewContent::Link(kind, target),
+                        Err(_) => continue,
+                    },
+                }
+            }
             (None, false) => continue,
         };
         let after = match &content {
@@ -206,6 +215,7 @@ pub fn restore(
                 None
             },
             content,
+            exclusive: false,
             // What a rewrite left is made again by rewriting the original.
             expendable: item.state == RestoreState::AsLeft,
             moves: Vec::new(),

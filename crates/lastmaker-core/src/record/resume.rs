@@ -29,9 +29,20 @@ pub fn settle(store: &Store, manifest: &Manifest) -> Result<Manifest, RecordErro
 fn settle_entry(entry: &Entry) -> EntryState {
     let path = entry.path.to_path();
     let temporary = entry.temporary.to_path();
-    let now = hex(&path);
+    let mut now = hex(&path);
+    let aside = platform::aside(&temporary);
+    if now.is_none()
+        && !entry.created
+        && aside != temporary
+        && hex(&aside).as_deref() == Some(&entry.before)
+    {
+        // The old one had been moved aside, and nothing was in its place yet.
+        if std::fs::rename(&aside, &path).is_ok() {
+            now = hex(&path);
+        }
+    }
     if now.as_deref() == Some(&entry.after) {
-        let out = platform::aside(&temporary);
+        let out = aside;
         let lies_there = hex(&out);
         let known = lies_there.is_none()
             || lies_there.as_deref() == Some(&entry.before)

@@ -44,6 +44,7 @@ impl Desk {
             content: NewContent::Edits(&self.edits),
             moves: Vec::new(),
             modified: None,
+            exclusive: false,
             expendable: false,
         }
     }
@@ -130,7 +131,7 @@ fn a_link_that_was_swapped_in_is_not_followed() {
     fs::rename(&inner, &other).unwrap();
     symlink(&other, &inner).unwrap();
     let outcomes = desk.commit(&[desk.change(file), desk.change(inner.join("deep"))]);
-    assert!(left(&outcomes[0]).contains("no longer be read"));
+    assert!(left(&outcomes[0]).contains("become a link"));
     assert!(left(&outcomes[1]).contains("has become a link"));
     assert_eq!(fs::read(elsewhere).unwrap(), OLD);
     assert_eq!(fs::read(other.join("deep")).unwrap(), OLD);

@@ -2,4 +2,5 @@
 
 mod model;
 
+pub(crate) use model::is_zero;
 pub use model::{FileName, LeftFile, Marks, Notice, Reference, SCHEMA, Standing};

@@ -88,9 +88,11 @@ pub struct Reference {
     /// The way to the string inside the file.
     #[serde(skip_serializing_if = "String::is_empty")]
     pub site: String,
-    /// The line it begins in, counted from 1.
+    /// The line it begins in, counted from 1; 0 where the site says all.
+    #[serde(skip_serializing_if = "is_zero")]
     pub line: usize,
-    /// The column it begins in, in letters, counted from 1.
+    /// The column it begins in, in letters, counted from 1; 0 where the site says all.
+    #[serde(skip_serializing_if = "is_zero")]
     pub column: usize,
     /// The reference as it is written, its layers taken off.
     pub written: String,
@@ -135,6 +137,10 @@ pub struct Reference {
     pub suggestions: Vec<Suggestion>,
 }
 
+pub(crate) fn is_zero(number: &usize) -> bool {
+    *number == 0
+}
+
 /// A consequence of a change that is made all the same.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
@@ -150,7 +156,7 @@ impl Notice {
     pub fn sentence(self) -> &'static str {
         match self {
             Self::OldNameStays => {
-                "this renames a registry entry; importing the export leaves the old name behind"
+                "this renames a registry entry; importing the export leaves the old name behind, the files of `rewrite --change-files` do not"
             }
             Self::LongPlace => {
                 "the new place is longer than the 259 letters that many Windows programs can open"

@@ -59,6 +59,15 @@ enum Seen {
     Nowhere,
 }
 
+/// The workbook of a place as a formula writes it, with a sheet behind it: `…\\[book.xlsx]Sheet1`.
+fn workbook(place: &Place) -> Option<Place> {
+    let last = place.components.last()?;
+    let (book, _) = last.strip_prefix('[')?.split_once(']')?;
+    let mut workbook = place.clone();
+    *workbook.components.last_mut()? = book.to_owned();
+    Some(workbook)
+}
+
 impl Resolver {
     /// A resolver that sees what `sheet` says is to be seen.
     pub fn new(sheet: &Sheet) -> Self {
@@ -83,9 +92,13 @@ impl Resolver {
         let target = match self.seen(place) {
             Seen::Nowhere => Target::Unreachable,
             Seen::Below(base, skip) => {
-                match self.locate(&base, &place.components[skip..], place.root.is_windows()) {
-                    Some(_) => Target::Live,
-                    None => Target::Dangling,
+                let there = |place: &Place| {
+                    let names = &place.components[skip..];
+                    self.locate(&base, names, place.root.is_windows()).is_some()
+                };
+                match there(place) || workbook(place).is_some_and(|book| there(&book)) {
+                    true => Target::Live,
+                    false => Target::Dangling,
                 }
             }
         };

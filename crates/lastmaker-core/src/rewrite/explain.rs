@@ -8,9 +8,9 @@ use crate::codec::STRETCH;
 use crate::format::Role;
 use crate::layer::{Edits, splice};
 use crate::place::{Found, Place, readings};
-use crate::report::{Notice, Standing};
+use crate::report::{Notice, Standing, is_zero};
 use crate::resolve::{Suggestion, Target};
-use crate::scan::{Document, SitePassage};
+use crate::scan::{Document, Leaf, SitePassage};
 
 use super::intent::Intent;
 use super::plan::{Draft, LineCounter, PlanOptions};
@@ -18,16 +18,18 @@ use super::plan::{Draft, LineCounter, PlanOptions};
 /// One reference, from its bytes to its place and back.
 #[derive(Clone, Debug, Serialize)]
 pub struct ExplainedReference {
-    /// The line it begins in, counted from 1.
+    /// The line it begins in, counted from 1; 0 where the site says all.
+    #[serde(skip_serializing_if = "is_zero")]
     pub line: usize,
-    /// The column it begins in, in letters, counted from 1.
+    /// The column it begins in, in letters, counted from 1; 0 where the site says all.
+    #[serde(skip_serializing_if = "is_zero")]
     pub column: usize,
     /// The way to the string inside the file.
     #[serde(skip_serializing_if = "String::is_empty")]
     pub site: String,
     /// What the string is in its document.
     pub part: &'static str,
-    /// Where its bytes stand in the file, counted from 0.
+    /// Where its bytes stand in its document, counted from 0.
     pub offset: usize,
     /// Its bytes, as hex digits.
     pub bytes: String,
@@ -86,16 +88,17 @@ pub struct ExplainedMove {
     pub to: String,
 }
 
-/// Explains the references of a document: all of them, or those of one line. `judge` says
+/// Explains the references of one document of a file: all of them, or those of one line. `judge` says
 /// whether a place that no move touches counts, and whether a place exists.
 pub(crate) fn explain_references(
-    document: &Document<'_>,
-    bytes: &[u8],
-    file_name: &str,
+    leaf: &Leaf<'_, '_>,
     (options, line): (PlanOptions<'_>, Option<usize>),
     judge: &dyn Judge,
 ) -> (Vec<ExplainedReference>, Option<String>) {
-    let draft = Draft::new(document, bytes, file_name, options, |_, _| true);
+    let document = leaf.document;
+    let draft = Draft::new(document, document.text.raw(), leaf.name, options, |_, _| {
+        true
+    });
     let mut lines = LineCounter::default();
     let mut all = Vec::new();
     for (site, of_site) in draft.sites.iter().zip(&draft.intents) {
@@ -124,12 +127,16 @@ pub(crate) fn explain_references(
             let by = intent
                 .as_ref()
                 .and_then(|intent| options.sheet.moves.get(intent.by?));
+            let (line, column) = leaf.position(at);
             let reference = ExplainedReference {
-                line: at.0,
-                column: at.1,
-                site: site.site.clone(),
+                line,
+                column,
+                site: leaf.site(&site.site, at.1),
                 part: part(site.role),
-                offset: written.offset,
+                offset: match leaf.stands {
+                    Some(stands) => stands.at + written.offset * if stands.wide { 2 } else { 1 },
+                    None => written.offset,
+                },
                 bytes: written.bytes,
                 layers: written.layers,
                 spelling: intent

@@ -2,7 +2,9 @@
 //!
 //! Everything here is pure: bytes in, a plan out. Only `record` writes.
 
+mod beside;
 mod collision;
+mod content;
 mod excerpt;
 mod explain;
 mod intent;

@@ -6,17 +6,18 @@ use std::path::{Path, PathBuf};
 
 use serde::Serialize;
 
-use crate::job::{Job, file_name, left_by_scan, name_in_folder, open_document};
+use crate::container::Budget;
+use crate::job::{Job, file_name, left_by_scan, name_in_folder};
 use crate::layer::Edits;
 use crate::place::Hint;
 use crate::platform;
-use crate::record::Ledger;
+use crate::record::{Ledger, LinkKind, hash_link, kind_of_link, target_from};
 use crate::report::{LeftFile, Reference, SCHEMA, Standing};
 use crate::resolve::Target;
-use crate::scan::{Entry, Sieve, explain};
-use crate::sheet::{Decision, Sheet};
-use crate::text::Encoding;
+use crate::scan::{Content, Document, Entry, LINK, Reading, Sieve, explain};
 
+use super::beside::{in_use, is_beside_database};
+use super::content::{Nest, plan_content};
 use super::large::plan_large;
 use super::plan::{PlanOptions, PlannedReference, plan};
 
@@ -45,6 +46,12 @@ pub struct FilePlan {
     pub links: Vec<PathBuf>,
     /// The moves that it will have been through.
     pub moves: Vec<String>,
+    /// What sort of link it is and where it will lead, if it is a link.
+    pub link: Option<(LinkKind, PathBuf)>,
+    /// Whether its edits make sense only all together: it is a container.
+    pub whole: bool,
+    /// Whether programs write it piece by piece while they have it open.
+    pub in_place: bool,
     identity: Option<((u64, u64), u64)>,
     history: bool,
 }
@@ -160,7 +167,8 @@ pub fn plan_tree(job: &Job<'_>, ledger: &Ledger, again: bool) -> TreePlan {
         } else {
             earlier(ledger, entry.path)
         };
-        plan_file(job, entry, earlier, again)
+        let planned = plan_file(job, &sieve, entry, (earlier, again))?;
+        Ok((!planned.is_empty()).then_some(planned))
     });
     let mut left = left_by_scan(&walked.faults);
     let mut files = Vec::new();
@@ -168,7 +176,7 @@ pub fn plan_tree(job: &Job<'_>, ledger: &Ledger, again: bool) -> TreePlan {
         files: walked.files,
         ..PlanTotals::default()
     };
-    for item in walked.items {
+    for item in walked.items.into_iter().flatten() {
         match item {
             Planned::Left(fault) => left.push(fault),
             Planned::File(file) if file.history && !job.history_files => {
@@ -209,16 +217,22 @@ fn earlier(ledger: &Ledger, path: &Path) -> Option<Earlier> {
 
 fn plan_file(
     job: &Job<'_>,
+    sieve: &Sieve,
     entry: &Entry<'_>,
-    earlier: Option<Earlier>,
-    again: bool,
-) -> Result<Option<Planned>, String> {
+    (earlier, again): (Option<Earlier>, bool),
+) -> Result<Vec<Planned>, String> {
+    if is_beside_database(entry.path) {
+        return Ok(Vec::new());
+    }
     let mut done = Vec::new();
     let mut doubt = None;
     if let Some(earlier) = earlier {
         let hash = match entry.content {
-            Some(content) => blake3::hash(content),
-            None => crate::record::hash_file(entry.path).map_err(|error| explain(&error))?,
+            Content::Whole(content) => blake3::hash(content),
+            Content::Link(target) => hash_link(target),
+            Content::TooLarge => {
+                crate::record::hash_file(entry.path).map_err(|error| explain(&error))?
+            }
         };
         if hash.to_hex().as_str() == earlier.after {
             done = earlier.moves;
@@ -235,93 +249,137 @@ fn plan_file(
         job.sheet.without(&done)
     };
     if sheet.moves.is_empty() {
-        return Ok(None);
+        return Ok(Vec::new());
     }
     let options = PlanOptions {
         sheet: &sheet,
         reading: job.reading(entry),
         repair: job.repair,
     };
-    let Some(mut file) = read_and_plan(job, entry, options)? else {
-        return Ok(None);
-    };
-    if let Planned::File(plan) = &mut file {
-        if let Some(why) = doubt {
-            withdraw(plan, why);
+    let mut all = read_and_plan(job, sieve, entry, options)?;
+    for planned in &mut all {
+        if let Planned::File(plan) = planned {
+            if let Some(why) = doubt {
+                withdraw(plan, Standing::Doubtful, why);
+            }
+            plan.moves.clone_from(&done);
+            plan.moves
+                .extend(sheet.moves.iter().map(crate::sheet::Move::identity));
         }
-        plan.moves = done;
-        plan.moves
-            .extend(sheet.moves.iter().map(crate::sheet::Move::identity));
     }
-    Ok(Some(file))
+    Ok(all)
 }
 
 fn read_and_plan(
     job: &Job<'_>,
+    sieve: &Sieve,
     entry: &Entry<'_>,
     options: PlanOptions<'_>,
-) -> Result<Option<Planned>, String> {
+) -> Result<Vec<Planned>, String> {
     let name = name_in_folder(entry.path);
-    let left = |why: &str| {
-        Ok(Some(Planned::Left(LeftFile {
-            file: entry.path.to_string_lossy().into_owned(),
-            why: why.to_owned(),
-        })))
+    let content = match entry.content {
+        Content::Whole(content) => content,
+        Content::Link(target) => return plan_link(entry, target, options),
+        Content::TooLarge => return plan_too_large(entry, options),
     };
-    let Some(content) = entry.content else {
-        let open = || platform::open_regular(entry.path).map(|(file, _)| file);
-        let planned = plan_large(open, options).map_err(|error| explain(&error))?;
-        let Some(large) = planned else {
-            return left("it is too large to be read as anything but text, and is not text");
-        };
-        let references = convert(entry.path, "plain-text", None, large.references);
-        return finish(
-            entry,
-            "plain-text",
-            large.encoding,
-            references,
-            large.edits,
-            (large.before, large.after),
-        );
-    };
-    let Some(document) = open_document(content, entry.path, job.reading(entry)) else {
-        return if names_old_place(options.sheet, content) {
-            left("it names an old place, but is not text, so it is never changed")
-        } else {
-            Ok(None)
-        };
-    };
-    let plan = plan(&document, content, &name, options);
-    if plan.references.is_empty() {
-        return plan.left.map_or(Ok(None), |why| left(&why));
-    }
+    let budget = Budget::new(job.max_document);
+    let planned = plan_content(content, &name, options, Nest::new(sieve, &budget));
+    let left = planned.left.iter().map(|why| left_file(entry.path, why));
+    let mut all: Vec<Planned> = left.map(Planned::Left).collect();
     let before = blake3::hash(content);
-    let after = plan.new.as_deref().map_or(before, blake3::hash);
-    let references = convert(
-        entry.path,
-        document.format.name(),
-        document.broke,
-        plan.references,
-    );
-    let encoding = document.text.encoding.name();
-    finish(
+    let after = planned.new.as_deref().map_or(before, blake3::hash);
+    let references = convert(entry.path, planned.references);
+    let mut file = finish(
         entry,
-        document.format.name(),
-        encoding,
+        (planned.format, planned.encoding),
         references,
-        plan.edits,
+        planned.edits,
         (before, after),
-    )
+    )?;
+    if let Some(file) = &mut file {
+        file.whole = planned.container.is_some();
+        file.in_place = planned
+            .container
+            .is_some_and(|one| one.is_written_in_place());
+        if file.in_place
+            && let Some(why) = in_use(entry.path)
+        {
+            withdraw(file, Standing::Sealed, &why);
+        }
+    }
+    all.extend(file.map(|file| Planned::File(Box::new(file))));
+    Ok(all)
+}
+
+/// Plans a text that is too large to be read as a whole.
+fn plan_too_large(entry: &Entry<'_>, options: PlanOptions<'_>) -> Result<Vec<Planned>, String> {
+    let open = || platform::open_regular(entry.path).map(|(file, _)| file);
+    let planned = plan_large(open, options).map_err(|error| explain(&error))?;
+    let Some(large) = planned else {
+        let why = "it is larger than --max-document and is not text, so it is not read; raise that";
+        return Ok(vec![Planned::Left(left_file(entry.path, why))]);
+    };
+    let references = convert(entry.path, large.references);
+    let file = finish(
+        entry,
+        ("plain-text", large.encoding),
+        references,
+        large.edits,
+        (large.before, large.after),
+    )?;
+    Ok(planned_file(file))
+}
+
+/// Plans a link of the file system: what it holds is where it leads.
+fn plan_link(
+    entry: &Entry<'_>,
+    target: &Path,
+    options: PlanOptions<'_>,
+) -> Result<Vec<Planned>, String> {
+    let bytes = target.as_os_str().as_encoded_bytes();
+    let reading = Reading::of_string(Hint::for_name());
+    let options = PlanOptions { reading, ..options };
+    let Some(document) = Document::open(bytes, "", reading) else {
+        return Ok(Vec::new());
+    };
+    let mut planned = plan(&document, bytes, "", options);
+    for reference in &mut planned.references {
+        reference.format = LINK;
+        (reference.line, reference.column) = (0, 0);
+        reference.site = "where it leads".to_owned();
+    }
+    let new = planned.new.as_deref().map(target_from).transpose();
+    let new = new.map_err(|error| explain(&error))?;
+    let before = hash_link(target);
+    let after = new.as_deref().map_or(before, hash_link);
+    let references = convert(entry.path, planned.references);
+    let mut file = finish(
+        entry,
+        (LINK, ""),
+        references,
+        planned.edits,
+        (before, after),
+    )?;
+    if let (Some(file), Some(new)) = (&mut file, new) {
+        let kind = kind_of_link(entry.path).map_err(|error| explain(&error))?;
+        file.link = Some((kind, new));
+    }
+    Ok(planned_file(file))
+}
+
+fn planned_file(file: Option<FilePlan>) -> Vec<Planned> {
+    file.map(|file| Planned::File(Box::new(file)))
+        .into_iter()
+        .collect()
 }
 
 fn finish(
     entry: &Entry<'_>,
-    format: &'static str,
-    encoding: &'static str,
+    (format, encoding): (&'static str, &'static str),
     references: Vec<Reference>,
     edits: Edits,
     (before, after): (blake3::Hash, blake3::Hash),
-) -> Result<Option<Planned>, String> {
+) -> Result<Option<FilePlan>, String> {
     if references.is_empty() {
         return Ok(None);
     }
@@ -337,10 +395,23 @@ fn finish(
         read_only: false,
         links: Vec::new(),
         moves: Vec::new(),
+        link: None,
+        whole: false,
+        in_place: false,
         identity: None,
         history: entry.history,
     };
-    if !file.edits.is_empty() {
+    if !file.edits.is_empty() && matches!(entry.content, Content::Link(_)) {
+        // The link itself, not what it leads to.
+        let parent = entry.path.parent().unwrap_or(Path::new(""));
+        let parent = if parent.as_os_str().is_empty() {
+            Path::new(".")
+        } else {
+            parent
+        };
+        let parent = parent.canonicalize().map_err(|error| explain(&error))?;
+        file.canonical = parent.join(entry.path.file_name().unwrap_or_default());
+    } else if !file.edits.is_empty() {
         file.canonical = entry.path.canonicalize().map_err(|error| explain(&error))?;
         let opened = File::open(entry.path).map_err(|error| explain(&error))?;
         let metadata = opened.metadata().map_err(|error| explain(&error))?;
@@ -349,29 +420,17 @@ fn finish(
             .ok()
             .filter(|(_, names)| *names > 1);
     }
-    Ok(Some(Planned::File(Box::new(file))))
+    Ok(Some(file))
 }
 
-/// Whether bytes that are no text name an old place all the same.
-fn names_old_place(sheet: &Sheet, content: &[u8]) -> bool {
-    let finder = crate::place::Finder::default();
-    [Encoding::WINDOWS_1252, Encoding::Utf16Le]
-        .iter()
-        .any(|encoding| {
-            let text = encoding.decode(content);
-            let finds = finder.find(&text, Hint::default());
-            finds
-                .iter()
-                .any(|found| !matches!(sheet.decide(found, &text), Decision::Elsewhere))
-        })
+fn left_file(path: &Path, why: &str) -> LeftFile {
+    LeftFile {
+        file: path.to_string_lossy().into_owned(),
+        why: why.to_owned(),
+    }
 }
 
-fn convert(
-    path: &Path,
-    format: &'static str,
-    broke: Option<&'static str>,
-    planned: Vec<PlannedReference>,
-) -> Vec<Reference> {
+fn convert(path: &Path, planned: Vec<PlannedReference>) -> Vec<Reference> {
     let name = file_name(path);
     planned
         .into_iter()
@@ -387,8 +446,8 @@ fn convert(
             standing: one.standing,
             new_place: one.new_place.map(|place| place.to_string()),
             new_target: None,
-            format,
-            broke,
+            format: one.format,
+            broke: one.broke,
             why: one.why,
             notice: one.notice,
             before: Some(one.before),
@@ -400,10 +459,10 @@ fn convert(
         .collect()
 }
 
-fn withdraw(file: &mut FilePlan, why: &str) {
+fn withdraw(file: &mut FilePlan, standing: Standing, why: &str) {
     for reference in &mut file.references {
         if reference.standing == Standing::ToMove {
-            reference.standing = Standing::Doubtful;
+            reference.standing = standing;
             reference.why = Some(why.to_owned());
             reference.after = None;
             reference.notice = None;
@@ -435,6 +494,7 @@ fn join_names(files: &mut Vec<FilePlan>) {
             for index in group {
                 withdraw(
                     &mut files[index],
+                    Standing::Doubtful,
                     "the file has another name outside of the paths given (a hard link); give the folder of that \
                      name too, or make this a file of its own",
                 );

@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::inner::inner;
-use crate::format::{Format, Grammar, Passage, Role, recognise, site_text};
+use crate::format::{Format, Grammar, Passage, Role, VALUE, recognise, site_text};
 use crate::layer::{Layers, OpenedChain};
 use crate::place::{Finder, Found, Hint, may_hold_place};
 use crate::text::{Encoding, Text};
@@ -16,6 +16,28 @@ pub struct Reading {
     pub encoding: Option<Encoding>,
     /// The format.
     pub format: Option<&'static dyn Format>,
+    /// That it is a string by itself, in UTF-8, and what is known of it.
+    pub value: Option<Hint>,
+}
+
+impl Reading {
+    /// The reading of a part of a container: what is said of the file's format is not said of
+    /// its parts.
+    pub(crate) fn of_part(self) -> Self {
+        Self {
+            format: None,
+            value: None,
+            ..self
+        }
+    }
+
+    /// The reading of a string by itself.
+    pub(crate) fn of_string(hint: Hint) -> Self {
+        Self {
+            value: Some(hint),
+            ..Self::default()
+        }
+    }
 }
 
 impl std::fmt::Debug for Reading {
@@ -23,6 +45,7 @@ impl std::fmt::Debug for Reading {
         f.debug_struct("Reading")
             .field("encoding", &self.encoding)
             .field("format", &self.format.map(Format::name))
+            .field("value", &self.value)
             .finish()
     }
 }
@@ -38,6 +61,7 @@ pub struct Document<'a> {
     pub broke: Option<&'static str>,
     /// Why nothing in it may be changed.
     pub sealed: Option<&'static str>,
+    value: Option<Hint>,
 }
 
 /// A passage that holds places.
@@ -64,6 +88,15 @@ pub struct SitePassage {
 impl<'a> Document<'a> {
     /// Decodes and recognises `bytes`; none if they are not text.
     pub fn open(bytes: &'a [u8], file_name: &str, reading: Reading) -> Option<Self> {
+        if reading.value.is_some() {
+            return Some(Self {
+                text: Text::of_string(bytes),
+                format: &VALUE,
+                broke: None,
+                sealed: None,
+                value: reading.value,
+            });
+        }
         let mut text = Text::open(bytes, reading.encoding)?;
         let mut known = recognise(&text.content, file_name, text.encoding, reading.format);
         // What a document says of itself is stronger than its bytes' look, but for a mark.
@@ -88,18 +121,36 @@ impl<'a> Document<'a> {
             format: known.format,
             broke: known.broke,
             sealed,
+            value: None,
         })
     }
 
     /// Yields every passage in order, and says whether the document keeps its format's
     /// grammar.
     pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
+        if let Some(hint) = self.value {
+            return self.whole(hint, each);
+        }
         let mut ordinal = 0;
         self.format
             .passages(&self.text.content, self.text.encoding, &mut |passage| {
                 each(ordinal, passage);
                 ordinal += 1;
             })
+    }
+
+    /// Yields the string that the document is.
+    fn whole(&self, hint: Hint, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
+        let role = if hint.value { Role::Value } else { Role::Prose };
+        let passage = Passage {
+            span: 0..self.text.content.len(),
+            layers: &(Arc::new([]) as Layers),
+            role,
+            hint,
+            site: &[],
+        };
+        each(0, passage);
+        Grammar::Kept
     }
 
     /// The passages in which `finder` finds a place that `wanted` wants, with all places in

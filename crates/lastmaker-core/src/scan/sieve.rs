@@ -144,8 +144,11 @@ impl Sieve {
     }
 
     /// Whether a file that begins with `bytes` must be read whatever else it holds: registry
-    /// exports hide text in hex digits.
+    /// exports hide text in hex digits, containers pack it or cut it in pieces.
     pub fn must_read(bytes: &[u8]) -> bool {
+        if crate::container::may_hide(bytes) || is_flat_office(bytes) {
+            return true;
+        }
         let mut start = bytes
             .iter()
             .take(128)
@@ -212,6 +215,16 @@ impl Sieve {
         let longest = self.signs.iter().map(|sign| sign.text.len()).max();
         longest.unwrap_or(0) * 2 + 2
     }
+}
+
+/// Whether a file is an office document in one piece of XML: names are cut into runs in it.
+fn is_flat_office(bytes: &[u8]) -> bool {
+    const HEAD: usize = 512;
+    let head = &bytes[..bytes.len().min(HEAD)];
+    head.starts_with(b"<?xml")
+        && [&b"office:document"[..], b"mso-application"]
+            .iter()
+            .any(|sign| memchr::memmem::find(head, sign).is_some())
 }
 
 /// The signs of a place, any of which lets a file through; none if every file must be read.

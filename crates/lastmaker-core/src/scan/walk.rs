@@ -36,8 +36,19 @@ pub struct Entry<'a> {
     pub history: bool,
     /// The format that the technician says it is in.
     pub format: Option<&'static dyn Format>,
-    /// Its content; none if it is larger than a document may be.
-    pub content: Option<&'a [u8]>,
+    /// What it holds.
+    pub content: Content<'a>,
+}
+
+/// What there is at a path.
+#[derive(Clone, Copy, Debug)]
+pub enum Content<'a> {
+    /// A file, and all its bytes.
+    Whole(&'a [u8]),
+    /// A file that is larger than a document may be.
+    TooLarge,
+    /// A link, and where it leads as it says it.
+    Link(&'a Path),
 }
 
 /// What a scan needs to know.
@@ -171,6 +182,12 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                     root,
                     "it is neither a file nor a folder, so it is not opened".to_owned(),
                 ),
+                // A link that leads nowhere is looked at itself.
+                Err(_) if root.is_symlink() => {
+                    let folder = root.parent().unwrap_or(Path::new(""));
+                    let name = root.file_name().unwrap_or_default().to_owned();
+                    self.link(*index, Path::new(""), folder, &name);
+                }
                 Err(error) => self.fault(*index, root, explain(&error)),
             }
         }
@@ -208,6 +225,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             .unwrap_or(Path::new(""))
             .to_owned();
         let mut files = Vec::new();
+        let mut links = Vec::new();
         for entry in listing {
             let (name, kind, entry) =
                 match entry.and_then(|entry| Ok((entry.file_name(), entry.file_type()?, entry))) {
@@ -226,6 +244,8 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                 }
                 let path = folder.join(&name);
                 tasks.spawn(move |tasks| self.folder(tasks, index, root, path, inner));
+            } else if kind.is_symlink() {
+                links.push(name);
             } else if kind.is_file() && !platform::is_placeholder(&entry) {
                 files.push(name);
             }
@@ -238,7 +258,12 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             .filter(|own| own.parent() == Some(&canonical))
             .cloned()
             .collect();
-        files.retain(|name| own.iter().all(|own| own.file_name() != Some(name)));
+        let is_not_own = |name: &OsString| own.iter().all(|own| own.file_name() != Some(name));
+        files.retain(is_not_own);
+        links.retain(is_not_own);
+        for name in &links {
+            self.link(index, &below_root, &folder, name);
+        }
         // One large folder keeps all threads busy, not one.
         while files.len() > BATCH {
             let batch = files.split_off(files.len() - BATCH);
@@ -251,6 +276,42 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
     fn files(&self, index: usize, below_root: &Path, folder: &Path, names: &[OsString]) {
         for name in names {
             self.file(index, below_root, folder, Some(name));
+        }
+    }
+
+    /// Looks at one link, without following it.
+    fn link(&self, index: usize, below_root: &Path, folder: &Path, name: &OsString) {
+        let below = below_root.join(name);
+        if self.scan.scope.leaves_out(&below, false) {
+            return;
+        }
+        let path = folder.join(name);
+        self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
+        let examined = fs::read_link(&path)
+            .map_err(|error| explain(&error))
+            .and_then(|target| {
+                if !self
+                    .scan
+                    .sieve
+                    .lets_through(target.as_os_str().as_encoded_bytes())
+                {
+                    return Ok(None);
+                }
+                (self.visit)(&Entry {
+                    path: &path,
+                    history: is_history(&below),
+                    format: None,
+                    content: Content::Link(&target),
+                })
+            });
+        match examined {
+            Ok(Some(item)) => {
+                if let Ok(mut items) = self.items.lock() {
+                    items.push(((index, path), item));
+                }
+            }
+            Ok(None) => {}
+            Err(why) => self.fault(index, &path, why),
         }
     }
 
@@ -305,7 +366,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             {
                 return Ok(None);
             }
-            Some(content)
+            Content::Whole(content)
         } else {
             let size = file.metadata().map_err(|error| explain(&error))?.len();
             let seen = self
@@ -320,9 +381,9 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
                 file.take(self.scan.max_document)
                     .read_to_end(buffer)
                     .map_err(|error| explain(&error))?;
-                Some(&buffer[..])
+                Content::Whole(&buffer[..])
             } else {
-                None
+                Content::TooLarge
             }
         };
         let below = below_root.join(path.file_name().unwrap_or_default());
@@ -441,7 +502,10 @@ mod tests {
             looked_at: &AtomicU64::new(0),
         };
         let walked = walk(&scan, |entry| {
-            let whole = if entry.content.is_some() { "" } else { "!" };
+            let whole = match entry.content {
+                Content::TooLarge => "!",
+                _ => "",
+            };
             Ok(Some(format!(
                 "{whole}{}",
                 entry.path.strip_prefix(root).unwrap().display()

@@ -41,6 +41,16 @@ impl<'a> Text<'a> {
         })
     }
 
+    /// A string in UTF-8 that stands by itself: nothing at its start is a mark.
+    pub fn of_string(raw: &'a [u8]) -> Self {
+        Self {
+            raw,
+            encoding: Encoding::Utf8,
+            mark: 0,
+            content: Encoding::Utf8.decode(raw),
+        }
+    }
+
     /// Turns edits of the text into edits of the file's bytes.
     ///
     /// # Errors
@@ -58,6 +68,11 @@ impl<'a> Text<'a> {
             });
         }
         Edits::new(lifted).map_err(|_| Unfit::Overlap)
+    }
+
+    /// The bytes, with their mark.
+    pub fn raw(&self) -> &'a [u8] {
+        self.raw
     }
 
     /// A span of the file's bytes.

@@ -1,6 +1,7 @@
 //! `lastmaker rewrite`.
 
 use std::io::Write;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use lastmaker_core::record::{
@@ -10,6 +11,7 @@ use lastmaker_core::report::LeftFile;
 use lastmaker_core::rewrite::{FilePlan, TreePlan, plan_tree};
 use serde::Serialize;
 
+use super::change_files;
 use super::preview::PlanArgs;
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::render;
@@ -32,6 +34,9 @@ pub(crate) struct RewriteArgs {
     /// Go on although hardly any of the new places exists
     #[arg(long)]
     anyway: bool,
+    /// Also write registry files of the changes alone into this folder, and their undo
+    #[arg(long, value_name = "FOLDER", help_heading = "Registry exports")]
+    change_files: Option<PathBuf>,
     /// First settle a rewrite that was broken off
     #[arg(long, help_heading = "Records")]
     finish: bool,
@@ -41,7 +46,10 @@ pub(crate) struct RewriteArgs {
 
 pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
     let store = args.records.store()?;
-    let desk = args.scan.desk(Some(&store))?;
+    let mut desk = args.scan.desk(Some(&store))?;
+    if let Some(folder) = &args.change_files {
+        desk.protect(folder);
+    }
     desk.need_moves()?;
     settle_unfinished(args, &store, &desk.ui)?;
     let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
@@ -63,8 +71,22 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         return report(args, &mut out, &plan, None, Vec::new());
     }
     guard_against_wrong_folder(args, &plan, &desk.ui)?;
+    let prepared = match &args.change_files {
+        Some(folder) => change_files::prepare(folder, &changing, desk.reading())?,
+        None => change_files::Prepared::default(),
+    };
     confirm(args, &plan, &desk.ui)?;
-    let (done, failed) = commit(&desk, &store, &plan, &changing)?;
+    let (mut done, mut failed) = commit(&desk, &store, &plan, &changing)?;
+    let was_rewritten = |export: &Path| {
+        let shown = export.to_string_lossy();
+        !failed.iter().any(|left| left.file == shown)
+    };
+    done.change_files = prepared
+        .write(was_rewritten)?
+        .iter()
+        .map(|path| path.to_string_lossy().into_owned())
+        .collect();
+    failed.extend(prepared.left);
     report(args, &mut out, &plan, Some(&done), failed)
 }
 
@@ -147,6 +169,9 @@ pub(crate) struct Done {
     pub(crate) folder: String,
     pub(crate) rewritten_files: usize,
     pub(crate) rewritten_references: usize,
+    /// Registry files of the changes alone, and their undo.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) change_files: Vec<String>,
 }
 
 fn commit(
@@ -169,9 +194,14 @@ fn commit(
             links: file.links.clone(),
             before: Some(file.before),
             after: file.after,
-            content: NewContent::Edits(&file.edits),
+            content: match &file.link {
+                Some((kind, target)) => NewContent::Link(*kind, target.clone()),
+                None if file.whole => NewContent::Container(&file.edits),
+                None => NewContent::Edits(&file.edits),
+            },
             moves: file.moves.clone(),
             modified: None,
+            exclusive: file.in_place,
             expendable: false,
         })
         .collect();
@@ -191,6 +221,7 @@ fn commit(
         folder: writer.folder().to_string_lossy().into_owned(),
         rewritten_files: 0,
         rewritten_references: 0,
+        change_files: Vec::new(),
     };
     let mut failed = Vec::new();
     for (file, outcome) in changing.iter().zip(outcomes) {
@@ -254,6 +285,13 @@ fn report(
             }
             render::plan::write_remainder(out, plan)?;
             render::left(out, &failed, "Not rewritten")?;
+            let files = done.map_or(&[][..], |done| &done.change_files);
+            if !files.is_empty() {
+                writeln!(out, "\nTo import, the changes alone and their undo:")?;
+            }
+            for file in files {
+                writeln!(out, "  {}", shown(file))?;
+            }
             if let Some(done) = done.filter(|done| done.rewritten_files > 0) {
                 writeln!(out)?;
                 writeln!(out, "The originals are in {}", shown(&done.folder))?;

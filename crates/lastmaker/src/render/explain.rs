@@ -9,6 +9,7 @@ use lastmaker_core::resolve::Target;
 use lastmaker_core::rewrite::ExplainedReference;
 
 use super::count;
+use super::plan::format_and_encoding;
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 /// Letters of a text, and bytes, that are shown at most.
@@ -22,7 +23,7 @@ pub(crate) fn write(
     line: Option<usize>,
     with_moves: bool,
 ) -> io::Result<()> {
-    let mut remarks = format!("{}, {}", explained.format, explained.encoding);
+    let mut remarks = format_and_encoding(explained.format, explained.encoding);
     if explained.mark > 0 {
         remarks.push_str(" with a byte-order mark");
     }
@@ -90,11 +91,11 @@ fn write_reference(
         Standing::Doubtful | Standing::Malformed | Standing::Sealed | Standing::Collision => DOUBT,
         _ => NAME,
     };
-    write!(
-        out,
-        "  {NAME}{}:{}{NAME:#}  {site}",
-        reference.line, reference.column
-    )?;
+    let at = match reference.line {
+        0 => String::new(),
+        line => format!("{NAME}{line}:{}{NAME:#}  ", reference.column),
+    };
+    write!(out, "  {at}{site}")?;
     if with_moves {
         write!(out, "  {style}{}{style:#}", reference.standing.word())?;
     }

@@ -24,7 +24,7 @@ fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
         .references
         .iter()
         .filter(|r| r.standing == Standing::ToMove);
-    let mut remarks = format!("{}, {}", file.format, file.encoding);
+    let mut remarks = format_and_encoding(file.format, file.encoding);
     if let Some(broke) = file.references.iter().find_map(|reference| reference.broke) {
         remarks.push_str(&format!(", breaks the grammar of {broke}"));
     }
@@ -47,6 +47,14 @@ fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
         write_change(out, change)?;
     }
     writeln!(out)
+}
+
+/// The format, and the encoding where there is one for the whole file.
+pub(crate) fn format_and_encoding(format: &str, encoding: &str) -> String {
+    match encoding {
+        "" => format.to_owned(),
+        encoding => format!("{format}, {encoding}"),
+    }
 }
 
 fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
@@ -106,13 +114,12 @@ fn common(a: &str, b: &str) -> (usize, usize) {
     (head, tail)
 }
 
-/// Line, column and site.
+/// Line and column, where there are lines, and the site.
 pub(crate) fn position(reference: &Reference) -> String {
-    let at = format!("{}:{}", reference.line, reference.column);
-    if reference.site.is_empty() {
-        at
-    } else {
-        format!("{at}  {}", shown(&reference.site))
+    match (reference.line, reference.site.as_str()) {
+        (0, site) => shown(site),
+        (line, "") => format!("{line}:{}", reference.column),
+        (line, site) => format!("{line}:{}  {}", reference.column, shown(site)),
     }
 }
 

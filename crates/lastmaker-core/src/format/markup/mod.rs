@@ -4,6 +4,7 @@
 //! strings of a document type. In HTML the text is running text, scripts are read as
 //! JavaScript, and no element need be closed.
 
+mod runs;
 mod tag;
 mod urls;
 
@@ -11,11 +12,12 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed, may_matter};
-use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
+use crate::codec::{Markup, MarkupLetters, Percent, Runs, UriPart};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
 
+use runs::{Dialect, Gathered, dialect_of};
 use tag::{Attribute, tag_at};
 
 /// XML.
@@ -166,6 +168,10 @@ fn quoted_behind<'t>(text: &'t str, name: &str) -> Option<&'t str> {
 
 struct Element {
     name: Range<usize>,
+    /// Where its start tag is over.
+    start: usize,
+    /// How its text is cut into runs, if it is.
+    runs: Option<&'static Dialect>,
     /// What the element's text is filed under, where an attribute says so.
     label: Option<String>,
 }
@@ -186,6 +192,9 @@ struct Reader<'a, 'e> {
     /// The text of the last `<key>`, which names the next value.
     key: Option<String>,
     roots: usize,
+    root: &'a str,
+    /// The runs of the string that is being read.
+    gathered: Option<Gathered>,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -214,6 +223,8 @@ impl<'a, 'e> Reader<'a, 'e> {
             open: Vec::new(),
             key: None,
             roots: 0,
+            root: "",
+            gathered: None,
             grammar: Grammar::Kept,
             each,
         }
@@ -228,15 +239,18 @@ impl<'a, 'e> Reader<'a, 'e> {
                 self.content(at..at + length);
                 at += length;
             } else if rest.starts_with("<!--") {
+                self.end_string();
                 at = self.until(at, 4, "-->", |reader, span| {
                     reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
                 });
             } else if rest.starts_with("<![CDATA[") {
+                self.end_string();
                 at = self.until(at, 9, "]]>", |reader, span| {
                     let hint = reader.hint();
                     reader.emit(span, Role::Value, hint, 0, &[]);
                 });
             } else if rest.starts_with("<?") {
+                self.end_string();
                 at = self.until(at, 2, "?>", |reader, span| {
                     reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
                 });
@@ -244,12 +258,13 @@ impl<'a, 'e> Reader<'a, 'e> {
                 at = self.document_type(at);
             } else if let Some(rest) = rest.strip_prefix("</") {
                 let length = rest.find('>').unwrap_or(rest.len());
-                self.close(rest[..length].trim_end());
+                self.close(rest[..length].trim_end(), at);
                 at += 2 + length + 1;
             } else {
                 at = self.tag(at);
             }
         }
+        self.end_string();
         let whole = self.html || (self.open.is_empty() && self.roots == 1);
         self.grammar.note(whole, Grammar::Broken);
         self.grammar
@@ -305,10 +320,18 @@ impl<'a, 'e> Reader<'a, 'e> {
         self.text.len()
     }
 
-    fn close(&mut self, name: &str) {
+    fn close(&mut self, name: &str, at: usize) {
         if self.html {
             return;
         }
+        if let Some(element) = self.open.last()
+            && let Some(dialect) = element.runs
+            && element.start == at
+        {
+            // A run without text is a run all the same.
+            self.gather(dialect, at..at);
+        }
+        self.end_string_at(name);
         self.grammar.note(
             self.open
                 .pop()
@@ -319,6 +342,7 @@ impl<'a, 'e> Reader<'a, 'e> {
 
     fn tag(&mut self, at: usize) -> usize {
         let Some(tag) = tag_at(self.text, at, self.html) else {
+            self.end_string();
             self.grammar.note(self.html, Grammar::Broken);
             let next = self.text[at + 1..]
                 .find('<')
@@ -326,14 +350,22 @@ impl<'a, 'e> Reader<'a, 'e> {
             self.emit(at..next, Role::Prose, Hint::default(), 0, &[]);
             return next;
         };
-        let name = self.text[tag.name.clone()].to_owned();
+        let name = &self.text[tag.name.clone()];
         if self.open.is_empty() {
             self.roots += 1;
+            self.root = name;
         }
+        self.end_string_at(name);
+        let name = name.to_owned();
         let attributes = &tag.attributes;
+        // Between runs of a string only what may be a place ends it.
+        let read_on = match self.gathered {
+            Some(_) => crate::place::may_hold_place,
+            None => may_matter,
+        };
         let matters = attributes
             .iter()
-            .any(|one| may_matter(&self.text[one.value.clone()]));
+            .any(|one| read_on(&self.text[one.value.clone()]));
         // `<add key="root" value="D:\x"/>`: one attribute names the other.
         let label = tag
             .attributes
@@ -344,6 +376,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             })
             .map(|one| self.text[one.value.clone()].to_owned());
         if matters {
+            self.end_string();
             for attribute in attributes {
                 self.attribute(&name, attribute, label.as_deref());
             }
@@ -360,6 +393,8 @@ impl<'a, 'e> Reader<'a, 'e> {
         }
         if !tag.empty && !self.html {
             self.open.push(Element {
+                start: tag.end,
+                runs: dialect_of(&name, self.root),
                 name: tag.name,
                 label,
             });
@@ -460,14 +495,81 @@ impl<'a, 'e> Reader<'a, 'e> {
         self.pass(span, &layers, (Role::Value, hint), tail);
     }
 
+    /// Adds a run to the string that is being read, or begins one.
+    fn gather(&mut self, dialect: &'static Dialect, run: Range<usize>) {
+        if self
+            .gathered
+            .as_ref()
+            .is_some_and(|known| known.dialect != dialect)
+        {
+            self.end_string();
+        }
+        let cell = |element: &Element| &self.text[element.name.clone()] == "table:table-cell";
+        let value = !dialect.prose || self.open.iter().rev().take(4).any(cell);
+        let gathered = self.gathered.get_or_insert_with(|| Gathered {
+            dialect,
+            value,
+            runs: Vec::new(),
+        });
+        gathered.runs.push(run);
+    }
+
+    /// Ends the string that is being read if it does not go on beyond a tag of `element`.
+    fn end_string_at(&mut self, element: &str) {
+        if self
+            .gathered
+            .as_ref()
+            .is_some_and(|known| known.dialect.ends_at(element))
+        {
+            self.end_string();
+        }
+    }
+
+    /// Yields the string whose runs have been read: as it stands if it is one run.
+    fn end_string(&mut self) {
+        let Some(gathered) = self.gathered.take() else {
+            return;
+        };
+        let span = gathered.span();
+        let text: String = gathered
+            .runs
+            .iter()
+            .map(|run| &self.text[run.clone()])
+            .collect();
+        if text.trim().is_empty() || !may_matter(&text) {
+            return;
+        }
+        let (role, hint) = match gathered.value {
+            true => (Role::Value, Hint::for_name()),
+            false => (Role::Prose, Hint::default()),
+        };
+        let layers: Layers = match &gathered.runs[..] {
+            [_] => self.content.clone(),
+            runs => {
+                let inside = |run: &Range<usize>| run.start - span.start..run.end - span.start;
+                let runs = Runs(runs.iter().map(inside).collect());
+                let content = self.content.iter().cloned();
+                std::iter::once(Arc::new(runs) as Arc<dyn Layer>)
+                    .chain(content)
+                    .collect()
+            }
+        };
+        self.pass(span, &layers, (role, hint), &[]);
+    }
+
     fn content(&mut self, span: Range<usize>) {
         let raw = &self.text[span.clone()];
+        if let Some(dialect) = self.open.last().and_then(|element| element.runs) {
+            self.key = None;
+            return self.gather(dialect, span);
+        }
         if raw.trim().is_empty() {
             return;
         }
         if !self.html && self.open.is_empty() {
             self.grammar = Grammar::Broken;
         }
+        self.end_string();
         let is_key = self
             .open
             .last()

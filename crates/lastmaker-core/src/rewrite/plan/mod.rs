@@ -58,6 +58,10 @@ pub struct PlannedReference {
     pub marks: Marks,
     /// Whether the surroundings of an earlier reference show this one too.
     pub shown_before: bool,
+    /// The format that read it.
+    pub format: &'static str,
+    /// The format whose grammar its document breaks although it claims to be of it.
+    pub broke: Option<&'static str>,
 }
 
 impl PlannedReference {
@@ -84,6 +88,17 @@ impl PlannedReference {
             after: made.after,
             marks: made.marks,
             shown_before: false,
+            format: "plain-text",
+            broke: None,
+        }
+    }
+
+    /// Takes the change back and says why.
+    pub(super) fn withdraw(&mut self, standing: Standing, why: &str) {
+        if self.standing == Standing::ToMove {
+            self.standing = standing;
+            self.why = Some(why.to_owned());
+            self.notice = None;
         }
     }
 }
@@ -359,6 +374,8 @@ fn describe(
             }
             let mut reference = PlannedReference::new(found, intent, content, (line, column), made);
             reference.site.clone_from(&site.site);
+            reference.format = document.format.name();
+            reference.broke = document.broke;
             reference.shown_before = shown_before;
             all.push((outer, reference));
         }

@@ -1,0 +1,167 @@
+//! Files that are neither text nor any known container.
+//!
+//! Yields the runs of letters in them, in UTF-8 and in UTF-16 at either parity, with the byte
+//! at which each stands. Nothing in them is ever changed: some of those bytes may count the
+//! others.
+
+use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Stands};
+use crate::format::About;
+use crate::layer::Edits;
+use crate::place::{Hint, may_hold_place};
+
+/// Files of no known kind.
+pub(super) struct Binary;
+
+const ABOUT: About = About {
+    name: "binary",
+    what: "files of no known structure: old office formats, caches, programs' own databases",
+    content: "bytes that are no text, and nothing above reads them",
+    names: &[],
+    read: "runs of letters in UTF-8 and UTF-16, listed with the byte at which they stand",
+    limits: "never changed; pictures, sounds, films and programs are looked at with --thorough only",
+};
+
+/// Why nothing is changed in them.
+const UNKNOWN: &str = "it stands in a file of no known structure, where some bytes may count others; change it in its program, or use `lastmaker bridge`";
+
+/// The shortest run that may be a place.
+const SHORTEST: usize = 3;
+/// Letters of a run that are read at once.
+const LONGEST: usize = 1 << 16;
+
+impl Container for Binary {
+    fn about(&self) -> &About {
+        &ABOUT
+    }
+
+    fn claims(&self, _bytes: &[u8], _file_name: &str) -> bool {
+        true
+    }
+
+    fn hides(&self) -> bool {
+        false
+    }
+
+    fn read(
+        &self,
+        bytes: &[u8],
+        _file_name: &str,
+        _budget: &Budget,
+        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
+    ) -> Result<(), Fault> {
+        let mut runs = Vec::new();
+        narrow(bytes, &mut runs);
+        for parity in [0, 1] {
+            wide(bytes, parity, &mut runs);
+        }
+        runs.sort_by_key(|(stands, _)| (stands.at, stands.wide));
+        for (stands, text) in runs {
+            each(Part {
+                way: "",
+                holding: Holding::Text {
+                    bytes: text.as_bytes(),
+                    hint: Hint::default(),
+                    stands: Some(stands),
+                },
+                sealed: Some(UNKNOWN),
+            })?;
+        }
+        Ok(())
+    }
+
+    fn lift(
+        &self,
+        _bytes: &[u8],
+        _file_name: &str,
+        _budget: &Budget,
+        _new: &[NewPart],
+    ) -> Result<Edits, LiftFault> {
+        Err(LiftFault::Whole(UNKNOWN.to_owned()))
+    }
+}
+
+/// Keeps a run that may name a place.
+fn keep(runs: &mut Vec<(Stands, String)>, stands: Stands, text: &str) {
+    if text.len() >= SHORTEST && may_hold_place(text) {
+        runs.push((stands, text.to_owned()));
+    }
+}
+
+/// Runs of UTF-8 without control characters.
+fn narrow(bytes: &[u8], runs: &mut Vec<(Stands, String)>) {
+    let mut at = 0;
+    for chunk in bytes.utf8_chunks() {
+        let valid = chunk.valid();
+        let mut start = 0;
+        for (index, letter) in valid.char_indices() {
+            if letter.is_control() || index - start > LONGEST {
+                keep(
+                    runs,
+                    Stands {
+                        at: at + start,
+                        wide: false,
+                    },
+                    &valid[start..index],
+                );
+                start = index
+                    + if letter.is_control() {
+                        letter.len_utf8()
+                    } else {
+                        0
+                    };
+            }
+        }
+        keep(
+            runs,
+            Stands {
+                at: at + start,
+                wide: false,
+            },
+            &valid[start..],
+        );
+        at += valid.len() + chunk.invalid().len();
+    }
+}
+
+/// Runs of UTF-16, the low byte first, that begin at an even or at an odd byte. Only scripts
+/// that names of files are commonly in count, else any bytes would be letters.
+fn wide(bytes: &[u8], parity: usize, runs: &mut Vec<(Stands, String)>) {
+    let Some(bytes_from) = bytes.get(parity..) else {
+        return;
+    };
+    let mut text = String::new();
+    let mut start = 0;
+    for (index, pair) in bytes_from.chunks_exact(2).enumerate() {
+        let unit = u16::from_le_bytes([pair[0], pair[1]]);
+        let letter = char::from_u32(u32::from(unit)).filter(|c| {
+            !c.is_control() && (unit < 0x0600 || (text.len() >= SHORTEST && unit < 0xD800))
+        });
+        match letter {
+            Some(letter) if text.len() < LONGEST => {
+                if text.is_empty() {
+                    start = parity + index * 2;
+                }
+                text.push(letter);
+            }
+            _ => {
+                keep(
+                    runs,
+                    Stands {
+                        at: start,
+                        wide: true,
+                    },
+                    &text,
+                );
+                text.clear();
+            }
+        }
+    }
+    keep(
+        runs,
+        Stands {
+            at: start,
+            wide: true,
+        },
+        &text,
+    );
+}

@@ -1,0 +1,218 @@
+//! Documents in the Portable Document Format (ISO 32000): their links and launch actions.
+//!
+//! Yields every string of the objects that stand plain in the file and of those in object
+//! streams, with the byte at which it, or its stream, stands. Page contents are not read.
+//! Offsets count every byte, and signatures cover them, so nothing is ever changed.
+
+use std::io::Read;
+
+use flate2::read::ZlibDecoder;
+
+use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Stands};
+use crate::format::About;
+use crate::layer::Edits;
+use crate::place::{Hint, may_hold_place};
+
+/// Portable documents.
+pub(super) struct Pdf;
+
+const ABOUT: About = About {
+    name: "pdf",
+    what: "portable documents: their links, launch actions and attached files",
+    content: "%PDF-",
+    names: &[".pdf"],
+    read: "strings of plain objects and of object streams, listed with the byte at which they stand",
+    limits: "never changed: export it anew from its source; page contents are not read; an encrypted one is named and left",
+};
+
+const COUNTED: &str = "every byte of a portable document is counted, so it is never changed; export it anew from its source, or use `lastmaker bridge`";
+
+impl Container for Pdf {
+    fn about(&self) -> &About {
+        &ABOUT
+    }
+
+    fn claims(&self, bytes: &[u8], _file_name: &str) -> bool {
+        bytes.starts_with(b"%PDF-")
+    }
+
+    fn read(
+        &self,
+        bytes: &[u8],
+        _file_name: &str,
+        budget: &Budget,
+        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
+    ) -> Result<(), Fault> {
+        if is_encrypted(bytes) {
+            return Err(Fault::because(
+                "it is encrypted, so its links cannot be read; open it in its program to see them",
+            ));
+        }
+        let mut yielded = |text: String, at: usize| {
+            each(Part {
+                way: "",
+                holding: Holding::Text {
+                    bytes: text.as_bytes(),
+                    hint: Hint::for_name(),
+                    stands: Some(Stands { at, wide: false }),
+                },
+                sealed: Some(COUNTED),
+            })
+        };
+        let mut at = 0;
+        while at < bytes.len() {
+            let stream = next_stream(bytes, at);
+            let plain_end = stream.as_ref().map_or(bytes.len(), |stream| stream.start);
+            for (offset, text) in strings(&bytes[at..plain_end]) {
+                yielded(text, at + offset)?;
+            }
+            let Some(stream) = stream else { break };
+            // Only object streams hold objects.
+            let head = &bytes[plain_end.saturating_sub(400).max(at)..plain_end];
+            let head = &head[memchr::memmem::rfind(head, b" obj").unwrap_or(0)..];
+            if memchr::memmem::find(head, b"/ObjStm").is_some() {
+                let mut content = Vec::new();
+                // A stream that does not unpack to its end is read as far as it does.
+                let _ = ZlibDecoder::new(&bytes[stream.clone()])
+                    .take(budget.left().saturating_add(1))
+                    .read_to_end(&mut content);
+                budget.spend(content.len())?;
+                for (_, text) in strings(&content) {
+                    yielded(text, stream.start)?;
+                }
+            }
+            at = stream.end;
+        }
+        Ok(())
+    }
+
+    fn lift(
+        &self,
+        _bytes: &[u8],
+        _file_name: &str,
+        _budget: &Budget,
+        _new: &[NewPart],
+    ) -> Result<Edits, LiftFault> {
+        Err(LiftFault::Whole(COUNTED.to_owned()))
+    }
+}
+
+/// Whether the trailer, or the stream that stands for it, names an encryption.
+fn is_encrypted(bytes: &[u8]) -> bool {
+    let mut found = memchr::memmem::find_iter(bytes, b"/Encrypt");
+    found.any(|at| {
+        let rest = &bytes[at + 8..(at + 40).min(bytes.len())];
+        let number = rest.iter().copied().find(|b| !b.is_ascii_whitespace());
+        number.is_some_and(|b| b.is_ascii_digit() || b == b'<')
+    })
+}
+
+/// Where the content of the next stream behind `from` stands.
+fn next_stream(bytes: &[u8], from: usize) -> Option<std::ops::Range<usize>> {
+    let mut at = from;
+    loop {
+        let keyword = at + memchr::memmem::find(&bytes[at..], b"stream")?;
+        let mut start = keyword + 6;
+        if keyword >= 3 && bytes[..keyword].ends_with(b"end") {
+            at = start;
+            continue;
+        }
+        match bytes.get(start..) {
+            Some([b'\r', b'\n', ..]) => start += 2,
+            Some([b'\n', ..]) => start += 1,
+            _ => {
+                at = start;
+                continue;
+            }
+        }
+        let length = memchr::memmem::find(&bytes[start..], b"endstream")?;
+        return Some(start..start + length);
+    }
+}
+
+/// The strings of objects, in parentheses or in hex digits, each with its offset.
+fn strings(bytes: &[u8]) -> Vec<(usize, String)> {
+    let mut all = Vec::new();
+    let mut at = 0;
+    while let Some(next) = memchr::memchr2(b'(', b'<', &bytes[at..]) {
+        let start = at + next;
+        let read = if bytes[start] == b'(' {
+            literal(&bytes[start..])
+        } else {
+            digits(&bytes[start..])
+        };
+        at = start + 1;
+        if let Some((content, length)) = read {
+            at = start + length;
+            let text = match content.strip_prefix(b"\xfe\xff") {
+                Some(wide) => crate::text::Encoding::Utf16Be.decode(wide).into_owned(),
+                None => crate::text::Encoding::WINDOWS_1252
+                    .decode(&content)
+                    .into_owned(),
+            };
+            if may_hold_place(&text) {
+                all.push((start, text));
+            }
+        }
+    }
+    all
+}
+
+/// The content of a string in parentheses, and its length with them.
+fn literal(bytes: &[u8]) -> Option<(Vec<u8>, usize)> {
+    const LONGEST: usize = 1 << 15;
+    let mut content = Vec::new();
+    let (mut at, mut depth) = (1, 1);
+    while at < bytes.len().min(LONGEST) {
+        let byte = bytes[at];
+        at += 1;
+        match byte {
+            b'(' => depth += 1,
+            b')' => depth -= 1,
+            b'\\' => {
+                let escaped = *bytes.get(at)?;
+                at += 1;
+                let octal = |b: &u8| (b'0'..b'8').contains(b);
+                match escaped {
+                    b'n' => content.push(b'\n'),
+                    b'r' => content.push(b'\r'),
+                    b't' => content.push(b'\t'),
+                    b'b' => content.push(8),
+                    b'f' => content.push(12),
+                    b'\n' => {}
+                    b'0'..=b'7' => {
+                        let more = bytes[at..].iter().take(2).take_while(|b| octal(b)).count();
+                        let value = bytes[at - 1..at + more]
+                            .iter()
+                            .fold(0u16, |n, b| n << 3 | u16::from(b - b'0'));
+                        content.push(value as u8);
+                        at += more;
+                    }
+                    other => content.push(other),
+                }
+                continue;
+            }
+            _ => {}
+        }
+        if depth == 0 {
+            return Some((content, at));
+        }
+        content.push(byte);
+    }
+    None
+}
+
+/// The content of a string in hex digits, and its length with its brackets.
+fn digits(bytes: &[u8]) -> Option<(Vec<u8>, usize)> {
+    let end = memchr::memchr(b'>', &bytes[..bytes.len().min(1 << 15)])?;
+    let digits: Option<Vec<u8>> = bytes[1..end]
+        .iter()
+        .filter(|b| !b.is_ascii_whitespace())
+        .map(|b| (*b as char).to_digit(16).map(|n| n as u8))
+        .collect();
+    let digits = digits.filter(|digits| !digits.is_empty())?;
+    let pairs = digits
+        .chunks(2)
+        .map(|pair| pair[0] << 4 | pair.get(1).unwrap_or(&0));
+    Some((pairs.collect(), end + 1))
+}

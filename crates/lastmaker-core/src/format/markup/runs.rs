@@ -1,0 +1,115 @@
+//! Which elements hold text that is cut into runs, as office documents cut it where its look,
+//! its spelling or its history changes: Office Open XML (ECMA-376) and OpenDocument.
+
+use std::ops::Range;
+
+/// Text whose runs, one behind the other, are one string.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Dialect {
+    /// The elements that hold the text.
+    texts: &'static [&'static str],
+    /// The elements at whose borders a string ends.
+    paragraphs: &'static [&'static str],
+    /// What stands in a string and is no text, so that it ends there.
+    breaks: &'static [&'static str],
+    /// The roots of the documents in which the names mean this; any if empty.
+    roots: &'static [&'static str],
+    /// Whether it is running text.
+    pub(super) prose: bool,
+}
+
+const DIALECTS: [Dialect; 5] = [
+    Dialect {
+        texts: &["w:t"],
+        paragraphs: &["w:p"],
+        breaks: WORD_BREAKS,
+        roots: &[],
+        prose: true,
+    },
+    // Field codes, which have quotes and backslashes of their own.
+    Dialect {
+        texts: &["w:instrText"],
+        paragraphs: &["w:p"],
+        breaks: WORD_BREAKS,
+        roots: &[],
+        prose: true,
+    },
+    Dialect {
+        texts: &["a:t"],
+        paragraphs: &["a:p"],
+        breaks: &["a:br", "a:fld", "a:tab"],
+        roots: &[],
+        prose: true,
+    },
+    Dialect {
+        texts: &["text:p", "text:h", "text:span", "text:a"],
+        paragraphs: &["text:p", "text:h"],
+        breaks: &[
+            "text:tab",
+            "text:line-break",
+            "text:s",
+            "text:note",
+            "text:ruby",
+            "office:annotation",
+            "draw:frame",
+        ],
+        roots: &[],
+        prose: true,
+    },
+    // Cells; what says how they sound is no part of them.
+    Dialect {
+        texts: &["t"],
+        paragraphs: &["si", "is", "text"],
+        breaks: &["rPh", "phoneticPr"],
+        roots: &["sst", "worksheet", "comments"],
+        prose: false,
+    },
+];
+
+const WORD_BREAKS: &[&str] = &[
+    "w:br",
+    "w:tab",
+    "w:cr",
+    "w:noBreakHyphen",
+    "w:softHyphen",
+    "w:sym",
+    "w:delText",
+    "w:fldChar",
+    "w:drawing",
+    "w:pict",
+    "w:object",
+    "w:footnoteReference",
+    "w:endnoteReference",
+];
+
+/// The dialect of the text that stands right in an element, in a document with this root.
+pub(super) fn dialect_of(element: &str, root: &str) -> Option<&'static Dialect> {
+    DIALECTS.iter().find(|dialect| {
+        let known = dialect.roots.is_empty() || dialect.roots.contains(&root);
+        known && dialect.texts.contains(&element)
+    })
+}
+
+impl Dialect {
+    /// Whether a string ends where this element begins or ends.
+    pub(super) fn ends_at(&self, element: &str) -> bool {
+        self.paragraphs.contains(&element) || self.breaks.contains(&element)
+    }
+}
+
+/// The runs of one string, while they are read.
+#[derive(Debug)]
+pub(super) struct Gathered {
+    pub(super) dialect: &'static Dialect,
+    /// Whether it stands in a cell, and is the whole of it.
+    pub(super) value: bool,
+    pub(super) runs: Vec<Range<usize>>,
+}
+
+impl Gathered {
+    /// From the first run to the last.
+    pub(super) fn span(&self) -> Range<usize> {
+        let start = self.runs.first().map_or(0, |run| run.start);
+        start..self.runs.last().map_or(start, |run| run.end)
+    }
+}

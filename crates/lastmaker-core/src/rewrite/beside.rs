@@ -1,0 +1,42 @@
+//! Files that programs write piece by piece, and what lies beside them while they do.
+
+use std::path::{Path, PathBuf};
+
+use crate::platform;
+
+/// The ends of names of what lies beside a database: its journal, written behind or ahead, and
+/// the index of the latter.
+const ENDS: [&str; 3] = ["-journal", "-wal", "-shm"];
+
+/// Whether a file is what a database beside it is written through; that is told with the
+/// database.
+pub(super) fn is_beside_database(path: &Path) -> bool {
+    let Some(name) = path.file_name().and_then(|name| name.to_str()) else {
+        return false;
+    };
+    ENDS.iter()
+        .filter_map(|end| name.strip_suffix(end))
+        .any(|name| !name.is_empty() && path.with_file_name(name).is_file())
+}
+
+/// Why a database may not be replaced now, if so.
+pub(super) fn in_use(path: &Path) -> Option<String> {
+    let beside = |end: &str| {
+        let mut name = path.as_os_str().to_owned();
+        name.push(end);
+        PathBuf::from(name)
+    };
+    let unmerged = ENDS[..2].iter().find(|end| {
+        let journal = beside(end);
+        journal.metadata().is_ok_and(|journal| journal.len() > 0)
+    });
+    if let Some(end) = unmerged {
+        return Some(format!(
+            "there is a journal beside it (…{end}) that is not merged yet; close the program that has it open, \
+             and if none has, open and close it there once"
+        ));
+    }
+    platform::is_open_elsewhere(path).then(|| {
+        "a program has it open; close the program that has it open, and run again".to_owned()
+    })
+}
