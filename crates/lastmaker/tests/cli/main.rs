@@ -8,12 +8,17 @@
 
 mod broken_off;
 mod cases;
+mod catalogs;
+mod containers;
 mod demo;
 mod desk;
 mod documents;
 mod explaining;
+mod hostile;
+mod links;
 mod looking;
 mod mixed_tree;
+mod registry_changes;
 mod restoring;
 mod rewriting;
 mod sheets;

@@ -113,7 +113,7 @@ fn a_record_of_a_newer_build_is_listed_and_not_restored() {
     desk.rewrite(&[]).ends_with(0);
     let manifest = desk.records()[0].join("manifest.jsonl");
     let text = fs::read_to_string(&manifest).unwrap();
-    fs::write(&manifest, text.replace("\"version\":1", "\"version\":99")).unwrap();
+    fs::write(&manifest, text.replace("\"version\":2", "\"version\":99")).unwrap();
     assert!(
         desk.run(["history", "--record-dir", "records"])
             .ends_with(0)
