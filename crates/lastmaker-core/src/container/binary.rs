@@ -22,7 +22,7 @@ const ABOUT: About = About {
 };
 
 /// Why nothing is changed in them.
-const UNKNOWN: &str = "it stands in a file of no known structure, where some bytes may count others; change it in its program, or use `lastmaker bridge`";
+const UNKNOWN: &str = "it stands in a file of no known structure, where some bytes may count others; change it in its program, or put a link at the old place";
 
 /// The shortest run that may be a place.
 const SHORTEST: usize = 3;

@@ -34,7 +34,8 @@ pub enum Holding<'a> {
         name: &'a str,
         /// Its bytes.
         bytes: &'a [u8],
-        /// Whether names may be cut into pieces in it, so that its bytes do not rule it out.
+        /// Whether names may be cut into pieces by tags in it, so that its bytes alone do not
+        /// rule it out.
         cut: bool,
     },
     /// A string in UTF-8, as far as it is text.

@@ -25,7 +25,7 @@ const ABOUT: About = About {
     limits: "never changed: export it anew from its source; page contents are not read; an encrypted one is named and left",
 };
 
-const COUNTED: &str = "every byte of a portable document is counted, so it is never changed; export it anew from its source, or use `lastmaker bridge`";
+const COUNTED: &str = "every byte of a portable document is counted, so it is never changed; export it anew from its source, or put a link at the old place";
 
 impl Container for Pdf {
     fn about(&self) -> &About {

@@ -159,7 +159,9 @@ impl Group<'_> {
                 None
             }
             Holding::Document { name, bytes, cut } => {
-                let named = *cut || nest.sieve.lets_through(bytes) || Sieve::must_read(bytes);
+                let named = nest.sieve.lets_through(bytes)
+                    || Sieve::must_read(bytes)
+                    || (*cut && nest.sieve.lets_through(&without_tags(bytes)));
                 if !named {
                     return None;
                 }
@@ -316,6 +318,23 @@ impl ContentPlan {
         self.edits = Edits::default();
         self.new = None;
     }
+}
+
+/// Markup without its tags: what stands in one string of a document that cuts it into runs
+/// stands together here.
+fn without_tags(markup: &[u8]) -> Vec<u8> {
+    let mut text = Vec::with_capacity(markup.len());
+    let mut rest = markup;
+    while let Some(open) = memchr::memchr(b'<', rest) {
+        text.extend_from_slice(&rest[..open]);
+        rest = &rest[open..];
+        let Some(close) = memchr::memchr(b'>', rest) else {
+            return text;
+        };
+        rest = &rest[close + 1..];
+    }
+    text.extend_from_slice(rest);
+    text
 }
 
 /// The hash of what a part holds.

@@ -61,7 +61,19 @@ const STEPS: &[Step] = &[
         code: 0,
     },
     Step {
-        shows: "Do it. The originals go into a record first.",
+        shows: "Letters, lists, catalogs and shortcuts are read in their own structure. In this letter the old place is \
+                cut in two, because half of it is set in bold.",
+        arguments: &[
+            "explain",
+            "documents/letters/reminder.odt",
+            "--sheet",
+            "moves.toml",
+        ],
+        code: 0,
+    },
+    Step {
+        shows: "Do it. The originals go into a record first. Of the registry's exports there are also files of the \
+                changes alone, to import.",
         arguments: &[
             "rewrite",
             "--sheet",
@@ -69,6 +81,8 @@ const STEPS: &[Step] = &[
             "--yes",
             "--record-dir",
             "records",
+            "--change-files",
+            "changes",
         ],
         code: 1,
     },
@@ -196,7 +210,7 @@ fn run_step(
     }
 }
 
-/// Names and contents of the laid out files, without the records.
+/// Names and contents of the laid out files, without the records and the change files.
 fn digest(folder: &Path) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
     let failed =
         |error: std::io::Error| Failure::new(format!("the demo data cannot be read: {error}"));
@@ -206,7 +220,7 @@ fn digest(folder: &Path) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
         for entry in std::fs::read_dir(&next).map_err(failed)? {
             let path = entry.map_err(failed)?.path();
             if path.is_dir() {
-                if path != folder.join("records") {
+                if path != folder.join("records") && path != folder.join("changes") {
                     left.push(path);
                 }
             } else {

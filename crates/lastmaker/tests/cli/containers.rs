@@ -300,13 +300,17 @@ fn what_is_signed_or_encrypted_is_sealed() {
                 &[0, 0, 1],
             ]
             .concat(),
+        )
+        .file(
+            "files/handout.pdf",
+            fs::read(data("..").join("../portable/object-stream.pdf")).unwrap(),
         );
     let before = tree(&desk.path("files"));
     let ran = desk
         .with_move("preview", &["--format", "json"])
         .ends_with(1);
     let report = ran.json();
-    assert_eq!(report["totals"]["sealed"], 3, "{report:#}");
+    assert_eq!(report["totals"]["sealed"], 4, "{report:#}");
     let left = report["left"].as_array().unwrap();
     assert!(left.len() == 1 && left[0]["why"].as_str().unwrap().contains("encrypted"));
     desk.rewrite(&[]).ends_with(1);

@@ -31,11 +31,12 @@ fn counts_on_the_demo_data() {
         all.extend(more);
         desk.run(all)
     };
-    let before = tree(&desk.path("herbarium/profile"));
+    let both = |folder: &str| tree(&desk.path("herbarium").join(folder));
+    let before = (both("profile"), both("documents"));
     let survey = run("survey", &[]).ends_with(0).json();
     assert_eq!(
         (survey["references"].as_u64(), survey["files"].as_u64()),
-        (Some(109), Some(37))
+        (Some(135), Some(46))
     );
     let preview = run("preview", &["--record-dir", "fresh"])
         .ends_with(1)
@@ -56,12 +57,12 @@ fn counts_on_the_demo_data() {
         "notices",
         "in_history",
     ];
-    assert_eq!(totals(&preview, &standings), [74, 4, 4, 1, 1, 1, 2, 7]);
+    assert_eq!(totals(&preview, &standings), [95, 5, 5, 1, 3, 2, 2, 7]);
     let rewrite = run("rewrite", &["--yes", "--record-dir", "fresh"])
         .ends_with(1)
         .json();
-    assert_eq!(rewrite["done"]["rewritten_references"], 74);
-    assert_eq!(rewrite["done"]["rewritten_files"], 30);
+    assert_eq!(rewrite["done"]["rewritten_references"], 95);
+    assert_eq!(rewrite["done"]["rewritten_files"], 37);
     let check = run("check", &[]).ends_with(1).json();
     assert_eq!(
         totals(
@@ -75,8 +76,8 @@ fn counts_on_the_demo_data() {
                 "malformed"
             ]
         ),
-        [87, 75, 5, 0, 6, 1]
+        [114, 98, 5, 0, 10, 1]
     );
     desk.run(["restore", "--record-dir", "fresh"]).ends_with(0);
-    assert_eq!(tree(&desk.path("herbarium/profile")), before);
+    assert!((both("profile"), both("documents")) == before);
 }
