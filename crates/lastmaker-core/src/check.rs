@@ -250,6 +250,9 @@ fn references(
             if !job.counts(found, &place) || (found.doubt.is_some() && job.sheet.moves.is_empty()) {
                 continue;
             }
+            if site.begins_elsewhere(found) && !site.is_torn(&job.sheet.decide(found, content)) {
+                continue;
+            }
             let by_hand = site.role == Role::ByHand;
             let spoken_of = job.sheet.is_old_place(&place) || job.sheet.is_new_place(&place);
             let (standing, why) = match job.sheet.decide(found, content) {
@@ -264,6 +267,9 @@ fn references(
                 Decision::Moves(_) if job.sheet.is_new_place(&place) => (Standing::Moved, None),
                 Decision::Doubtful(_, why) => (Standing::Doubtful, Some(why)),
                 Decision::Moves(_) if site.role == Role::Mixed => (Standing::Sealed, None),
+                Decision::Moves(_) if site.begins_elsewhere(found) => {
+                    (Standing::Sealed, Some(crate::rewrite::TORN.to_owned()))
+                }
                 Decision::Moves(_) => (Standing::Leftover, None),
                 Decision::Kept => (Standing::Kept, None),
                 Decision::Elsewhere if job.sheet.is_new_place(&place) => (Standing::Moved, None),

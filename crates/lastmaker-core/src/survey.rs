@@ -79,6 +79,9 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
             for site in leaf.document.sites(finder, |_, _| true).0 {
                 let content = content_of(leaf.document, &site);
                 for found in &site.finds {
+                    if site.begins_elsewhere(found) {
+                        continue;
+                    }
                     let (_, place, target) = job.resolve(found, content);
                     if found.doubt.is_none() && job.counts(found, &place) {
                         places.push((place, target));

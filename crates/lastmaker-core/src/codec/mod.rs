@@ -16,6 +16,7 @@ mod registry;
 mod rtf;
 mod runs;
 mod shell_word;
+mod torn;
 mod window;
 
 pub use bare::*;
@@ -34,6 +35,7 @@ pub use registry::RegistryHex;
 pub use rtf::RtfText;
 pub use runs::Runs;
 pub use shell_word::{ShellWord, shell_word_end};
+pub use torn::Torn;
 pub use window::{STRETCH, Window};
 
 use crate::layer::{Layer, Opened};

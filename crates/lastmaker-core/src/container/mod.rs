@@ -11,6 +11,7 @@ mod binary;
 mod bytes;
 mod compressed;
 mod database;
+mod encrypted;
 mod pdf;
 mod property_list;
 mod shortcut;
@@ -228,6 +229,7 @@ pub static CONTAINERS: &[&dyn Container] = &[
     &compressed::ZLIB,
     &bencode::Bencode,
     &pdf::Pdf,
+    &encrypted::Encrypted,
 ];
 
 /// What is neither text nor any known container.

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use super::FORMATS;
+use crate::container::{BINARY, CONTAINERS};
 use crate::report::SCHEMA;
 
 /// What is told of a format: how it is recognised, what of it is read, what is left.
@@ -41,6 +42,11 @@ pub struct FormatsReport {
     pub command: &'static str,
     /// Every format, in the order in which they are tried.
     pub formats: Vec<About>,
+    /// What holds documents or strings in a structure of its own, in the order in which they
+    /// are tried; these come before the formats.
+    pub containers: Vec<About>,
+    /// What of the file system itself is read.
+    pub links: &'static str,
     /// How places may be written, whatever the format.
     pub spellings: &'static str,
     /// What is read inside of strings, whatever the format.
@@ -56,11 +62,17 @@ pub fn formats() -> FormatsReport {
     FormatsReport {
         schema: SCHEMA,
         command: "formats",
+        containers: CONTAINERS
+            .iter()
+            .chain([&BINARY])
+            .map(|container| *container.about())
+            .collect(),
+        links: "symbolic links, and junctions on Windows, lead to a place like any other reference: they are listed, rewritten and restored, never followed; relative ones that lead nowhere are reported by `check`",
         formats: FORMATS.iter().map(|format| *format.about()).collect(),
         spellings: r"drives, shares and POSIX paths with either slash, doubled to any depth; \\?\, \\?\UNC\, \\.\ and \??\; administrative shares; file: URIs of every form; /mnt/d, /cygdrive/d, /d; %NAME%, $NAME, ${NAME}, $env:NAME, ~; lists with ; or :",
         inside: "command lines; JSON and XML documents; file: URIs; paths percent-encoded in other URLs; strings that count their own length",
         encodings: "UTF-8, UTF-16 in either byte order, and the code pages of the WHATWG Encoding Standard, declared or named with --encoding",
-        limits: r"a place whose ASCII letters are all written as escapes (\u0044) is found with --thorough only; text above --max-document is read as plain text, in pieces; text with a signature is sealed",
+        limits: r"a place whose ASCII letters are all written as escapes (\u0044) is found with --thorough only; text above --max-document is read as plain text, in pieces; anything else above it is named and left, as is what unpacks to more; text with a signature is sealed",
     }
 }
 
@@ -70,7 +82,8 @@ mod tests {
 
     #[test]
     fn every_format_says_what_it_is() {
-        for one in formats().formats {
+        let report = formats();
+        for one in report.formats.into_iter().chain(report.containers) {
             assert!(!one.what.is_empty() && !one.read.is_empty(), "{}", one.name);
             let known = !one.content.is_empty() || !one.names.is_empty();
             assert!(known, "{} is known by nothing", one.name);

@@ -368,7 +368,7 @@ mod tests {
                 Role::Prose => "prose",
                 Role::Stray => "stray",
                 Role::ByHand => "by hand",
-                Role::Mixed => "mixed",
+                Role::Torn { .. } | Role::Mixed => "mixed",
             };
             all.push((
                 site_text(passage.site),

@@ -88,6 +88,11 @@ pub enum Role {
     ByHand,
     /// Data that holds text and something else beside it; read, but not safe to rewrite.
     Mixed,
+    /// Text that goes on from elsewhere, with something between that is no text.
+    Torn {
+        /// How many bytes of it stand elsewhere, in a passage of their own.
+        tail: usize,
+    },
 }
 
 /// A string standing in a document.

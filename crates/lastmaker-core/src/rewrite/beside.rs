@@ -16,7 +16,14 @@ pub(super) fn is_beside_database(path: &Path) -> bool {
     };
     ENDS.iter()
         .filter_map(|end| name.strip_suffix(end))
-        .any(|name| !name.is_empty() && path.with_file_name(name).is_file())
+        .any(|name| !name.is_empty() && is_database(&path.with_file_name(name)))
+}
+
+fn is_database(path: &Path) -> bool {
+    use std::io::Read;
+    let mut start = [0; 16];
+    let read = platform::open_regular(path).and_then(|(mut file, _)| file.read_exact(&mut start));
+    read.is_ok() && start == *b"SQLite format 3\0"
 }
 
 /// Why a database may not be replaced now, if so.

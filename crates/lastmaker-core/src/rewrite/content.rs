@@ -6,7 +6,9 @@ use crate::container::{
 };
 use crate::layer::{Edits, splice};
 use crate::report::Standing;
-use crate::scan::{Document, Kind, Reading, Sieve, join_ways, kind_of, stands_at, too_deep};
+use crate::scan::{
+    Document, Kind, Reading, Sieve, join_ways, kind_of, stands_at, summed_up, too_deep,
+};
 
 use super::plan::{PlanOptions, PlannedReference, plan};
 
@@ -245,7 +247,7 @@ impl Group<'_> {
                 .collect(),
             edits,
             new,
-            left: self.left,
+            left: summed_up(self.left),
             container: Some(self.container),
         }
     }
@@ -331,7 +333,11 @@ fn without_tags(markup: &[u8]) -> Vec<u8> {
         let Some(close) = memchr::memchr(b'>', rest) else {
             return text;
         };
+        let deleted = rest.starts_with(b"<w:delText");
         rest = &rest[close + 1..];
+        if deleted {
+            rest = &rest[memchr::memchr(b'<', rest).unwrap_or(rest.len())..];
+        }
     }
     text.extend_from_slice(rest);
     text

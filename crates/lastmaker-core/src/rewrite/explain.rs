@@ -117,7 +117,8 @@ pub(crate) fn explain_references(
                     (end, found.place_until(content, end))
                 }
             };
-            if intent.is_none() && !judge.counts(found, &place) {
+            let elsewhere = site.begins_elsewhere(found) || !judge.counts(found, &place);
+            if intent.is_none() && elsewhere {
                 continue;
             }
             let Some(written) = written(document, site, (found, intent.as_ref()), end) else {
@@ -270,6 +271,7 @@ fn part(role: Role) -> &'static str {
         Role::Stray => "text outside of any string",
         Role::ByHand => "a string typed by hand",
         Role::Mixed => "data that is not all text",
+        Role::Torn { .. } => "text that is not in one piece",
     }
 }
 

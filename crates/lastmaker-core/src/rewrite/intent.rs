@@ -151,6 +151,14 @@ pub(super) fn intend(
             );
             return Some(intent);
         }
+        Role::Torn { tail } if found.start < tail => {
+            // Where the old place is named before the tear, that passage has it.
+            if relocation.end <= tail {
+                return None;
+            }
+            intent.withdraw(Standing::Sealed, TORN);
+            return Some(intent);
+        }
         Role::Name {
             outlives_import: true,
             ..
@@ -196,6 +204,9 @@ pub(super) fn intend(
     }
     Some(intent)
 }
+
+/// Why a place that is not in one piece is sealed.
+pub(crate) const TORN: &str = "it is cut in two by something that is no text (a deleted stretch, a field, a note); mend it in its program";
 
 /// Why a string with single backslashes is malformed.
 pub(crate) const UNDOUBLED: &str =

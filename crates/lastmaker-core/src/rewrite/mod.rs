@@ -22,6 +22,6 @@ pub use plan::{DocumentPlan, PlanOptions, PlannedReference, plan};
 pub use tree::{FilePlan, NewPlaces, PlanReport, PlanTotals, TreePlan, plan_tree};
 
 pub(crate) use explain::{Judge, explain_references};
-pub(crate) use intent::{UNDOUBLED, spelled_right};
+pub(crate) use intent::{TORN, UNDOUBLED, spelled_right};
 pub(crate) use large::SplicedReader;
 pub(crate) use plan::LineCounter;

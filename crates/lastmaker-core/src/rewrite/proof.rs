@@ -92,7 +92,9 @@ pub(super) fn prove(proof: &Proof<'_>, new: &[u8]) -> Result<(), Flaw> {
         };
         let raw = again.raw(span);
         let put_right = repaired && passage.role == Role::ByHand;
-        if *role != passage.role && !put_right {
+        // How much of a torn string stands elsewhere may change there.
+        let torn = matches!((role, passage.role), (Role::Torn { .. }, Role::Torn { .. }));
+        if *role != passage.role && !put_right && !torn {
             flaw = Some(whole("a string would have another part in the document"));
         } else if changed.binary_search(&ordinal).is_err() {
             if raw != old.raw(&passage.span) {
@@ -188,6 +190,10 @@ fn places(
     for (index, site) in sites.iter().enumerate() {
         let content = site.chain.content(document.raw(&site.span));
         for (which, found) in site.finds.iter().enumerate() {
+            // The passage in which it begins has it.
+            if site.begins_elsewhere(found) {
+                continue;
+            }
             let outer = site.chain.outer_offset(found.start);
             let read = |end| found.place_until(content, end).by_drive();
             all.push(match mapped(index, which) {

@@ -165,7 +165,7 @@ pub fn plan_tree(job: &Job<'_>, ledger: &Ledger, again: bool) -> TreePlan {
         let earlier = if repeatable {
             None
         } else {
-            earlier(ledger, entry.path)
+            earlier(ledger, entry)
         };
         let planned = plan_file(job, &sieve, entry, (earlier, again))?;
         Ok((!planned.is_empty()).then_some(planned))
@@ -206,8 +206,8 @@ struct Earlier {
     after: String,
 }
 
-fn earlier(ledger: &Ledger, path: &Path) -> Option<Earlier> {
-    let canonical = path.canonicalize().ok()?;
+fn earlier(ledger: &Ledger, entry: &Entry<'_>) -> Option<Earlier> {
+    let canonical = canonical(entry).ok()?;
     let (moves, after) = ledger.applied(&canonical)?;
     Some(Earlier {
         moves: moves.to_vec(),
@@ -311,6 +311,20 @@ fn read_and_plan(
     Ok(all)
 }
 
+/// The canonical path of an entry: of a link that of the link itself, not of what it leads to.
+fn canonical(entry: &Entry<'_>) -> std::io::Result<PathBuf> {
+    if !matches!(entry.content, Content::Link(_)) {
+        return entry.path.canonicalize();
+    }
+    let parent = match entry.path.parent() {
+        Some(parent) if !parent.as_os_str().is_empty() => parent,
+        _ => Path::new("."),
+    };
+    Ok(parent
+        .canonicalize()?
+        .join(entry.path.file_name().unwrap_or_default()))
+}
+
 /// Plans a text that is too large to be read as a whole.
 fn plan_too_large(entry: &Entry<'_>, options: PlanOptions<'_>) -> Result<Vec<Planned>, String> {
     let open = || platform::open_regular(entry.path).map(|(file, _)| file);
@@ -401,18 +415,10 @@ fn finish(
         identity: None,
         history: entry.history,
     };
-    if !file.edits.is_empty() && matches!(entry.content, Content::Link(_)) {
-        // The link itself, not what it leads to.
-        let parent = entry.path.parent().unwrap_or(Path::new(""));
-        let parent = if parent.as_os_str().is_empty() {
-            Path::new(".")
-        } else {
-            parent
-        };
-        let parent = parent.canonicalize().map_err(|error| explain(&error))?;
-        file.canonical = parent.join(entry.path.file_name().unwrap_or_default());
-    } else if !file.edits.is_empty() {
-        file.canonical = entry.path.canonicalize().map_err(|error| explain(&error))?;
+    if !file.edits.is_empty() {
+        file.canonical = canonical(entry).map_err(|error| explain(&error))?;
+    }
+    if !file.edits.is_empty() && !matches!(entry.content, Content::Link(_)) {
         let opened = File::open(entry.path).map_err(|error| explain(&error))?;
         let metadata = opened.metadata().map_err(|error| explain(&error))?;
         file.read_only = metadata.permissions().readonly();

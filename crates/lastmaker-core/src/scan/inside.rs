@@ -93,6 +93,19 @@ pub fn look_inside(
     let outcome = look.at(bytes, (file_name, ""), reading, (DEEPEST, None));
     let mut left = look.left;
     left.extend(outcome.err().map(|fault| fault.0));
+    summed_up(left)
+}
+
+/// A few of many sentences about parts of one file, and how many more there are.
+pub(crate) fn summed_up(mut left: Vec<String>) -> Vec<String> {
+    const MOST: usize = 5;
+    if left.len() > MOST {
+        let more = left.len() - MOST;
+        left.truncate(MOST);
+        left.push(format!(
+            "{more} more of its parts are not read, for reasons like these"
+        ));
+    }
     left
 }
 

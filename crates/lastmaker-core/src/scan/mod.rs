@@ -15,5 +15,5 @@ pub use scope::{GlobFault, ReadAsFault, Scope};
 pub use sieve::Sieve;
 pub use walk::{Content, Entry, Scan, ScanFault, Walked, walk};
 
-pub(crate) use inside::too_deep;
+pub(crate) use inside::{summed_up, too_deep};
 pub(crate) use walk::explain;

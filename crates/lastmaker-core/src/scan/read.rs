@@ -7,6 +7,7 @@ use super::inner::inner;
 use crate::format::{Format, Grammar, Passage, Role, VALUE, recognise, site_text};
 use crate::layer::{Layers, OpenedChain};
 use crate::place::{Finder, Found, Hint, may_hold_place};
+use crate::sheet::Decision;
 use crate::text::{Encoding, Text};
 
 /// What the technician says of documents that do not show it themselves.
@@ -83,6 +84,26 @@ pub struct SitePassage {
     pub chain: OpenedChain,
     /// The places in it, in order.
     pub finds: Vec<Found>,
+}
+
+impl SitePassage {
+    /// Whether a find begins before the passage, in what that goes on from.
+    pub(crate) fn begins_elsewhere(&self, found: &Found) -> bool {
+        matches!(self.role, Role::Torn { tail } if found.start < tail)
+    }
+
+    /// Whether the old place of a decision is cut in two by the passage's start.
+    pub(crate) fn is_torn(&self, decision: &Decision) -> bool {
+        let Role::Torn { tail } = self.role else {
+            return false;
+        };
+        match decision {
+            Decision::Moves(relocation) | Decision::Doubtful(relocation, _) => {
+                relocation.end > tail
+            }
+            _ => false,
+        }
+    }
 }
 
 impl<'a> Document<'a> {

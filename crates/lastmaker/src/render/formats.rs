@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::format::FormatsReport;
+use lastmaker_core::format::{About, FormatsReport};
 
 use crate::ui::{FAINT, NAME};
 
@@ -18,28 +18,42 @@ pub(crate) fn write(out: &mut dyn Write, report: &FormatsReport) -> io::Result<(
          --read-as GLOB=FORMAT says so where neither does.\n"
     )?;
     for one in &report.formats {
-        writeln!(out, "{NAME}{}{NAME:#}  {}", one.name, one.what)?;
-        let mut known: Vec<String> = Vec::new();
-        if !one.content.is_empty() {
-            known.push(one.content.to_owned());
-        }
-        let names: Vec<&str> = one
-            .names
-            .iter()
-            .map(|n| n.trim_start_matches('='))
-            .collect();
-        if !names.is_empty() {
-            known.push(names.join(" "));
-        }
-        paragraph(out, "known by", &known.join("; "))?;
-        paragraph(out, "reads", one.read)?;
-        paragraph(out, "limits", one.limits)?;
+        about(out, one)?;
     }
+    writeln!(
+        out,
+        "\n{NAME}Containers{NAME:#}, known by their content; what is in them is read in its own format, four deep:\n"
+    )?;
+    for one in &report.containers {
+        about(out, one)?;
+    }
+    writeln!(out, "\n{NAME}Links of the file system{NAME:#}")?;
+    paragraph(out, "reads", report.links)?;
     writeln!(out, "\n{NAME}In every format{NAME:#}")?;
     paragraph(out, "spellings", report.spellings)?;
     paragraph(out, "inside", report.inside)?;
     paragraph(out, "encodings", report.encodings)?;
     paragraph(out, "limits", report.limits)
+}
+
+/// What is told of one format or container.
+fn about(out: &mut dyn Write, one: &About) -> io::Result<()> {
+    writeln!(out, "{NAME}{}{NAME:#}  {}", one.name, one.what)?;
+    let mut known: Vec<String> = Vec::new();
+    if !one.content.is_empty() {
+        known.push(one.content.to_owned());
+    }
+    let names: Vec<&str> = one
+        .names
+        .iter()
+        .map(|n| n.trim_start_matches('='))
+        .collect();
+    if !names.is_empty() {
+        known.push(names.join(" "));
+    }
+    paragraph(out, "known by", &known.join("; "))?;
+    paragraph(out, "reads", one.read)?;
+    paragraph(out, "limits", one.limits)
 }
 
 /// A label and a text that is broken between words.

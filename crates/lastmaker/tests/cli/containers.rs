@@ -302,8 +302,19 @@ fn what_is_signed_or_encrypted_is_sealed() {
             .concat(),
         )
         .file(
+            "files/password.docx",
+            [
+                &b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\0"[..],
+                &"EncryptedPackage"
+                    .encode_utf16()
+                    .flat_map(u16::to_le_bytes)
+                    .collect::<Vec<u8>>(),
+            ]
+            .concat(),
+        )
+        .file(
             "files/handout.pdf",
-            fs::read(data("..").join("../portable/object-stream.pdf")).unwrap(),
+            fs::read(data("../portable/object-stream.pdf")).unwrap(),
         );
     let before = tree(&desk.path("files"));
     let ran = desk
@@ -312,7 +323,8 @@ fn what_is_signed_or_encrypted_is_sealed() {
     let report = ran.json();
     assert_eq!(report["totals"]["sealed"], 4, "{report:#}");
     let left = report["left"].as_array().unwrap();
-    assert!(left.len() == 1 && left[0]["why"].as_str().unwrap().contains("encrypted"));
+    let encrypted = |one: &serde_json::Value| one["why"].as_str().unwrap().contains("encrypted");
+    assert!(left.len() == 2 && left.iter().all(encrypted), "{left:?}");
     desk.rewrite(&[]).ends_with(1);
     assert!(tree(&desk.path("files")) == before);
     let ran = desk.with_move("check", &[]).ends_with(1);
@@ -365,6 +377,53 @@ fn text_that_is_cut_into_runs_reads_as_one() {
         assert_eq!(
             String::from_utf8_lossy(&got[0].1),
             String::from_utf8_lossy(&expected[0].1)
+        );
+    }
+}
+
+#[test]
+fn what_is_cut_by_something_that_is_no_text_is_reported() {
+    let run = |text: &str| format!("<w:r><w:t>{text}</w:t></w:r>");
+    let deleted = "<w:del><w:r><w:delText>old</w:delText></w:r></w:del>";
+    let note = "<w:r><w:footnoteReference w:id=\"2\"/></w:r>";
+    let cases = [
+        (run("see D:\\Her") + deleted + &run("barium\\a"), 0, 1),
+        (
+            run("see D:\\Herbarium\\a") + note + &run("b and D:\\Herbarium\\c"),
+            2,
+            0,
+        ),
+        (
+            run("see D:\\Herbarium\\a") + deleted + &run(" and so on"),
+            1,
+            0,
+        ),
+        (
+            run("D:\\Her") + "<w:r><w:tab/></w:r>" + &run("barium\\a"),
+            0,
+            0,
+        ),
+    ];
+    for (paragraph, moved, sealed) in cases {
+        let xml = format!("<w:document xmlns:w=\"http://w\"><w:p>{paragraph}</w:p></w:document>");
+        let desk = Desk::new().file(
+            "files/a.docx",
+            archive(&[("word/document.xml", xml.as_bytes())]),
+        );
+        let report = desk.rewrite(&["--format", "json"]).json();
+        let totals = &report["totals"];
+        assert_eq!(
+            (totals["to_move"].as_u64(), totals["sealed"].as_u64()),
+            (Some(moved), Some(sealed)),
+            "{xml}: {report:#}"
+        );
+        let after = members(&desk.read("files/a.docx"));
+        assert_eq!(after[0].1 != xml.as_bytes(), moved > 0, "{xml}");
+        let check = desk.with_move("check", &["--format", "json"]).json();
+        assert_eq!(
+            check["totals"]["leftover"].as_u64(),
+            Some(sealed),
+            "{check:#}"
         );
     }
 }

@@ -14,6 +14,7 @@ use rusqlite::config::DbConfig;
 use rusqlite::types::{Value, ValueRef};
 use rusqlite::{Connection, MAIN_DB};
 
+use super::bytes::big;
 use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, difference};
 use crate::format::About;
 use crate::layer::Edits;
@@ -131,6 +132,12 @@ impl Container for Database {
             .map_err(|error| LiftFault::Whole(format!("the copy cannot be written: {error}")))?;
         let mut written = written.to_vec();
         written[JOURNAL].copy_from_slice(&bytes[JOURNAL]);
+        // What stands behind the pages that the head tells of is none of the database's.
+        let pages = big(bytes, 28, 4).unwrap_or_default() as usize * page_size(bytes);
+        let sure = bytes.get(24..28) == bytes.get(92..96);
+        if sure && pages > 0 && pages < bytes.len() {
+            written.extend_from_slice(&bytes[pages..]);
+        }
         Ok(difference(bytes, &written, page_size(bytes)))
     }
 }

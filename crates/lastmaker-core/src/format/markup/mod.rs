@@ -12,12 +12,12 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{About, Claim, Format, Grammar, Passage, Role, Step, lexed, may_matter};
-use crate::codec::{Markup, MarkupLetters, Percent, Runs, UriPart};
+use crate::codec::{Markup, MarkupLetters, Percent, Runs, Torn, UriPart};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
 
-use runs::{Dialect, Gathered, dialect_of};
+use runs::{Dialect, Gathered, Tail, dialect_of};
 use tag::{Attribute, tag_at};
 
 /// XML.
@@ -195,6 +195,8 @@ struct Reader<'a, 'e> {
     root: &'a str,
     /// The runs of the string that is being read.
     gathered: Option<Gathered>,
+    /// What the next string may go on from.
+    tail: Option<Tail>,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -225,6 +227,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             roots: 0,
             root: "",
             gathered: None,
+            tail: None,
             grammar: Grammar::Kept,
             each,
         }
@@ -506,21 +509,38 @@ impl<'a, 'e> Reader<'a, 'e> {
         }
         let cell = |element: &Element| &self.text[element.name.clone()] == "table:table-cell";
         let value = !dialect.prose || self.open.iter().rev().take(4).any(cell);
+        let text = &self.text[run.clone()];
+        let torn = match self.gathered {
+            None if !text.is_empty() => self
+                .tail
+                .take()
+                .filter(|tail| tail.dialect == dialect)
+                .and_then(|tail| tail.before(text)),
+            _ => None,
+        };
         let gathered = self.gathered.get_or_insert_with(|| Gathered {
             dialect,
             value,
             runs: Vec::new(),
+            torn,
         });
         gathered.runs.push(run);
     }
 
     /// Ends the string that is being read if it does not go on beyond a tag of `element`.
     fn end_string_at(&mut self, element: &str) {
-        if self
+        let Some(dialect) = self
             .gathered
             .as_ref()
-            .is_some_and(|known| known.dialect.ends_at(element))
-        {
+            .map(|known| known.dialect)
+            .or_else(|| self.tail.as_ref().map(|tail| tail.dialect))
+        else {
+            return;
+        };
+        if dialect.ends_at(element) {
+            self.end_string();
+            self.tail = None;
+        } else if dialect.is_torn_at(element) {
             self.end_string();
         }
     }
@@ -536,24 +556,29 @@ impl<'a, 'e> Reader<'a, 'e> {
             .iter()
             .map(|run| &self.text[run.clone()])
             .collect();
-        if text.trim().is_empty() || !may_matter(&text) {
+        if !text.is_empty() {
+            self.tail = Tail::of(gathered.dialect, &text);
+        }
+        let whole = || gathered.torn.clone().unwrap_or_default() + &text;
+        if text.trim().is_empty() || !may_matter(&whole()) {
             return;
         }
-        let (role, hint) = match gathered.value {
+        let (mut role, hint) = match gathered.value {
             true => (Role::Value, Hint::for_name()),
             false => (Role::Prose, Hint::default()),
         };
-        let layers: Layers = match &gathered.runs[..] {
-            [_] => self.content.clone(),
-            runs => {
-                let inside = |run: &Range<usize>| run.start - span.start..run.end - span.start;
-                let runs = Runs(runs.iter().map(inside).collect());
-                let content = self.content.iter().cloned();
-                std::iter::once(Arc::new(runs) as Arc<dyn Layer>)
-                    .chain(content)
-                    .collect()
-            }
-        };
+        let mut layers: Vec<Arc<dyn Layer>> = Vec::new();
+        if gathered.runs.len() > 1 {
+            let inside = |run: &Range<usize>| run.start - span.start..run.end - span.start;
+            let runs = gathered.runs.iter().map(inside).collect();
+            layers.push(Arc::new(Runs(runs)));
+        }
+        layers.extend(self.content.iter().cloned());
+        if let Some(tail) = gathered.torn {
+            role = Role::Torn { tail: tail.len() };
+            layers.push(Arc::new(Torn(tail)));
+        }
+        let layers: Layers = layers.into();
         self.pass(span, &layers, (role, hint), &[]);
     }
 

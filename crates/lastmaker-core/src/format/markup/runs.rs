@@ -10,8 +10,11 @@ pub(super) struct Dialect {
     texts: &'static [&'static str],
     /// The elements at whose borders a string ends.
     paragraphs: &'static [&'static str],
-    /// What stands in a string and is no text, so that it ends there.
+    /// What parts two strings as a blank does.
     breaks: &'static [&'static str],
+    /// What may stand within a string and is no text, so that it ends there although it reads
+    /// on.
+    tears: &'static [&'static str],
     /// The roots of the documents in which the names mean this; any if empty.
     roots: &'static [&'static str],
     /// Whether it is running text.
@@ -23,6 +26,7 @@ const DIALECTS: [Dialect; 5] = [
         texts: &["w:t"],
         paragraphs: &["w:p"],
         breaks: WORD_BREAKS,
+        tears: WORD_TEARS,
         roots: &[],
         prose: true,
     },
@@ -31,28 +35,23 @@ const DIALECTS: [Dialect; 5] = [
         texts: &["w:instrText"],
         paragraphs: &["w:p"],
         breaks: WORD_BREAKS,
+        tears: WORD_TEARS,
         roots: &[],
         prose: true,
     },
     Dialect {
         texts: &["a:t"],
         paragraphs: &["a:p"],
-        breaks: &["a:br", "a:fld", "a:tab"],
+        breaks: &["a:br", "a:tab"],
+        tears: &["a:fld"],
         roots: &[],
         prose: true,
     },
     Dialect {
         texts: &["text:p", "text:h", "text:span", "text:a"],
         paragraphs: &["text:p", "text:h"],
-        breaks: &[
-            "text:tab",
-            "text:line-break",
-            "text:s",
-            "text:note",
-            "text:ruby",
-            "office:annotation",
-            "draw:frame",
-        ],
+        breaks: &["text:tab", "text:line-break", "text:s"],
+        tears: &["text:note", "text:ruby", "office:annotation", "draw:frame"],
         roots: &[],
         prose: true,
     },
@@ -61,15 +60,14 @@ const DIALECTS: [Dialect; 5] = [
         texts: &["t"],
         paragraphs: &["si", "is", "text"],
         breaks: &["rPh", "phoneticPr"],
+        tears: &[],
         roots: &["sst", "worksheet", "comments"],
         prose: false,
     },
 ];
 
-const WORD_BREAKS: &[&str] = &[
-    "w:br",
-    "w:tab",
-    "w:cr",
+const WORD_BREAKS: &[&str] = &["w:br", "w:tab", "w:cr"];
+const WORD_TEARS: &[&str] = &[
     "w:noBreakHyphen",
     "w:softHyphen",
     "w:sym",
@@ -91,9 +89,14 @@ pub(super) fn dialect_of(element: &str, root: &str) -> Option<&'static Dialect> 
 }
 
 impl Dialect {
-    /// Whether a string ends where this element begins or ends.
+    /// Whether a string is over where this element begins or ends.
     pub(super) fn ends_at(&self, element: &str) -> bool {
         self.paragraphs.contains(&element) || self.breaks.contains(&element)
+    }
+
+    /// Whether a string is torn where this element begins.
+    pub(super) fn is_torn_at(&self, element: &str) -> bool {
+        self.tears.contains(&element)
     }
 }
 
@@ -104,6 +107,34 @@ pub(super) struct Gathered {
     /// Whether it stands in a cell, and is the whole of it.
     pub(super) value: bool,
     pub(super) runs: Vec<Range<usize>>,
+    /// What it goes on from, if it is the end of a torn string.
+    pub(super) torn: Option<String>,
+}
+
+/// The beginning of a torn string that may be a place, which the next string may go on from.
+#[derive(Debug)]
+pub(super) struct Tail {
+    pub(super) dialect: &'static Dialect,
+    text: String,
+}
+
+impl Tail {
+    /// The last word of `text`, if it may be the beginning of a place.
+    pub(super) fn of(dialect: &'static Dialect, text: &str) -> Option<Self> {
+        let word = text.rsplit(char::is_whitespace).next()?;
+        // Text behind entities would have to be decoded first.
+        let begins = crate::place::may_hold_place(word) && !word.contains('&');
+        begins.then(|| Self {
+            dialect,
+            text: word.to_owned(),
+        })
+    }
+
+    /// The tail, if a string that begins with `text` may go on from it.
+    pub(super) fn before(self, text: &str) -> Option<String> {
+        let on = text.starts_with(|c: char| c.is_alphanumeric() || "\\/:_-".contains(c));
+        on.then_some(self.text)
+    }
 }
 
 impl Gathered {
