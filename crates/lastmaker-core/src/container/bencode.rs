@@ -6,7 +6,7 @@
 
 use std::ops::Range;
 
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Refused};
+use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
 use crate::format::{About, Step, site_text};
 use crate::layer::{Edit, Edits};
 use crate::place::Hint;
@@ -56,13 +56,8 @@ impl Container for Bencode {
         false
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, .. } = source;
         for found in strings(bytes).ok_or_else(damaged)? {
             let text = &bytes[found.bytes.clone()];
             let hint = match found.way.last() {
@@ -83,13 +78,8 @@ impl Container for Bencode {
         Ok(())
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, .. } = source;
         let all = strings(bytes).ok_or_else(damaged)?;
         let mut edits = Vec::new();
         for part in new {

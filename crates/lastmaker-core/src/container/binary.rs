@@ -4,9 +4,8 @@
 //! at which each stands. Nothing in them is ever changed: some of those bytes may count the
 //! others.
 
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Stands};
+use super::{Container, Each, Fault, Holding, Part, Source, Stands};
 use crate::format::About;
-use crate::layer::Edits;
 use crate::place::{Hint, may_hold_place};
 
 /// Files of no known kind.
@@ -42,13 +41,8 @@ impl Container for Binary {
         false
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, .. } = source;
         let mut runs = Vec::new();
         narrow(bytes, &mut runs);
         for parity in [0, 1] {
@@ -67,16 +61,6 @@ impl Container for Binary {
             })?;
         }
         Ok(())
-    }
-
-    fn lift(
-        &self,
-        _bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        _new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
-        Err(LiftFault::Whole(UNKNOWN.to_owned()))
     }
 }
 

@@ -11,7 +11,7 @@ use std::ops::Range;
 use flate2::{Compression, Crc};
 
 use super::bytes::{big, little, u16_at};
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part};
+use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
 use crate::format::About;
 use crate::layer::{Edit, Edits};
 
@@ -132,21 +132,21 @@ impl Container for Compressed {
         }
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        file_name: &str,
-        budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source {
+            bytes,
+            name,
+            budget,
+        } = source;
         let taken = self.take_apart(bytes, budget.left())?;
         budget.spend(taken.content.len())?;
         let inner = self
             .about
             .names
             .iter()
-            .find_map(|end| file_name.strip_suffix(end))
-            .unwrap_or(file_name);
+            .filter(|end| name.to_lowercase().ends_with(*end))
+            .find_map(|end| name.get(..name.len() - end.len()))
+            .unwrap_or(name);
         each(Part {
             way: inner,
             holding: Holding::Document {
@@ -158,13 +158,8 @@ impl Container for Compressed {
         })
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, budget, .. } = source;
         let Some(new) = new.first() else {
             return Ok(Edits::default());
         };

@@ -1,9 +1,8 @@
 //! Documents of office suites that are encrypted (MS-OFFCRYPTO): a compound file around the
 //! encrypted package. Nothing in them can be read.
 
-use super::{Budget, Container, Fault, LiftFault, NewPart, Part};
+use super::{Container, Each, Fault, Source};
 use crate::format::About;
-use crate::layer::Edits;
 
 /// Encrypted documents.
 pub(super) struct Encrypted;
@@ -32,23 +31,7 @@ impl Container for Encrypted {
         bytes.starts_with(COMPOUND) && memchr::memmem::find(bytes, &package()).is_some()
     }
 
-    fn read(
-        &self,
-        _bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        _each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, _source: Source<'_>, _each: &mut Each<'_>) -> Result<(), Fault> {
         Err(Fault::because(UNREAD))
-    }
-
-    fn lift(
-        &self,
-        _bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        _new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
-        Err(LiftFault::Whole(UNREAD.to_owned()))
     }
 }

@@ -162,6 +162,20 @@ impl Budget {
     }
 }
 
+/// What is read: a container's bytes, its file name, and how much may be unpacked.
+#[derive(Clone, Copy, Debug)]
+pub struct Source<'a> {
+    /// The bytes.
+    pub bytes: &'a [u8],
+    /// The name, by which what is inside may be named.
+    pub name: &'a str,
+    /// How much may still be unpacked.
+    pub budget: &'a Budget,
+}
+
+/// Takes the parts of a container one by one; a fault ends the reading.
+pub type Each<'e> = dyn FnMut(Part<'_>) -> Result<(), Fault> + 'e;
+
 /// A container's reader and writer.
 pub trait Container: Sync {
     /// What people are told of it.
@@ -184,25 +198,16 @@ pub trait Container: Sync {
     ///
     /// # Errors
     /// Where the container as a whole cannot be read.
-    fn read(
-        &self,
-        bytes: &[u8],
-        file_name: &str,
-        budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault>;
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault>;
 
-    /// The edits of `bytes` that put new contents into parts, given in the order of the parts.
+    /// The edits of the bytes that put new contents into parts, given in the order of the
+    /// parts. One that seals all its parts has none.
     ///
     /// # Errors
     /// Where some of the parts, or all, must stay as they are.
-    fn lift(
-        &self,
-        bytes: &[u8],
-        file_name: &str,
-        budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault>;
+    fn lift(&self, _source: Source<'_>, _new: &[NewPart]) -> Result<Edits, LiftFault> {
+        Err(LiftFault::Whole("it is never changed".to_owned()))
+    }
 
     /// Whether the parts come in the same order when some have new contents.
     fn keeps_order(&self) -> bool {

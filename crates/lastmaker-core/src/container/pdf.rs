@@ -8,9 +8,8 @@ use std::io::Read;
 
 use flate2::read::ZlibDecoder;
 
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Stands};
+use super::{Container, Each, Fault, Holding, Part, Source, Stands};
 use crate::format::About;
-use crate::layer::Edits;
 use crate::place::{Hint, may_hold_place};
 
 /// Portable documents.
@@ -36,13 +35,8 @@ impl Container for Pdf {
         bytes.starts_with(b"%PDF-")
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, budget, .. } = source;
         if is_encrypted(bytes) {
             return Err(Fault::because(
                 "it is encrypted, so its links cannot be read; open it in its program to see them",
@@ -84,16 +78,6 @@ impl Container for Pdf {
             at = stream.end;
         }
         Ok(())
-    }
-
-    fn lift(
-        &self,
-        _bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        _new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
-        Err(LiftFault::Whole(COUNTED.to_owned()))
     }
 }
 

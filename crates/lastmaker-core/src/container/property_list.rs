@@ -8,7 +8,7 @@
 use std::collections::HashMap;
 
 use super::bytes::big;
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Refused};
+use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
 use crate::format::{About, Step, site_text};
 use crate::layer::{Edit, Edits, splice};
 use crate::place::{Hint, may_hold_place};
@@ -27,6 +27,14 @@ const ABOUT: About = About {
 
 const TRAILER: usize = 32;
 
+/// Kinds of objects, as their markers tell them.
+const DATA: u8 = 0x4;
+const ASCII: u8 = 0x5;
+const UTF_16: u8 = 0x6;
+const ARRAY: u8 = 0xA;
+const SET: u8 = 0xC;
+const DICTIONARY: u8 = 0xD;
+
 /// An object's kind and where its bytes stand.
 #[derive(Clone, Copy)]
 struct Object {
@@ -42,10 +50,10 @@ impl Object {
     /// Length of its content in bytes.
     fn length(self, reference: usize) -> usize {
         match self.kind {
-            0x4 | 0x5 => self.count,
-            0x6 => self.count * 2,
-            0xA | 0xC => self.count * reference,
-            0xD => self.count * reference * 2,
+            DATA | ASCII => self.count,
+            UTF_16 => self.count * 2,
+            ARRAY | SET => self.count * reference,
+            DICTIONARY => self.count * reference * 2,
             _ => 0,
         }
     }
@@ -81,81 +89,50 @@ impl Container for PropertyList {
         true
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, budget, .. } = source;
         let tables = Tables::read(bytes).ok_or_else(damaged)?;
         let uses = tables.uses(bytes);
-        for (index, object) in tables.objects.iter().enumerate() {
+        for index in tables.parts(bytes).ok_or_else(damaged)? {
+            let object = &tables.objects[index];
             let content = tables.content(bytes, object).ok_or_else(damaged)?;
             let used = uses.get(&index).cloned().unwrap_or_default();
-            let way = site_text(&used.way);
-            let part = |holding| Part {
-                way: &way,
-                holding,
-                sealed: None,
-            };
-            match object.kind {
-                0x5 | 0x6 => {
-                    let text = text_of(object.kind, content);
-                    if !may_hold_place(&text) {
-                        continue;
-                    }
-                    let hint = match used.way.last() {
+            let text;
+            let holding = if object.kind == DATA {
+                budget.spend(content.len())?;
+                Holding::Document {
+                    name: "",
+                    bytes: content,
+                    cut: false,
+                }
+            } else {
+                text = text_of(object.kind, content);
+                Holding::Text {
+                    bytes: text.as_bytes(),
+                    hint: match used.way.last() {
                         Some(Step::Key(key)) if !used.key => Hint::for_value(key),
                         _ => Hint::for_name(),
-                    };
-                    let text = text.as_bytes();
-                    each(part(Holding::Text {
-                        bytes: text,
-                        hint,
-                        stands: None,
-                    }))?;
+                    },
+                    stands: None,
                 }
-                0x4 if content.len() > 4 => {
-                    budget.spend(content.len())?;
-                    each(part(Holding::Document {
-                        name: "",
-                        bytes: content,
-                        cut: false,
-                    }))?;
-                }
-                _ => {}
-            }
+            };
+            each(Part {
+                way: &site_text(&used.way),
+                holding,
+                sealed: None,
+            })?;
         }
         Ok(())
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        file_name: &str,
-        budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, .. } = source;
         let tables = Tables::read(bytes).ok_or_else(damaged)?;
         let uses = tables.uses(bytes);
-        // The parts are some of the objects, in their order.
-        let mut part_objects = Vec::new();
-        for (index, object) in tables.objects.iter().enumerate() {
-            let content = tables.content(bytes, object).ok_or_else(damaged)?;
-            let part = match object.kind {
-                0x5 | 0x6 => may_hold_place(&text_of(object.kind, content)),
-                0x4 => content.len() > 4,
-                _ => false,
-            };
-            if part {
-                part_objects.push(index);
-            }
-        }
-        let _ = (file_name, budget);
+        let parts = tables.parts(bytes).ok_or_else(damaged)?;
         let mut edits = Vec::new();
         for part in new {
-            let index = *part_objects.get(part.part).ok_or_else(damaged)?;
+            let index = *parts.get(part.part).ok_or_else(damaged)?;
             let object = tables.objects[index];
             if uses.get(&index).is_some_and(|used| used.key)
                 && self.collides(bytes, &tables, index, &part.content)
@@ -205,7 +182,7 @@ impl PropertyList {
         tables
             .objects
             .iter()
-            .filter(|object| object.kind == 0xD)
+            .filter(|object| object.kind == DICTIONARY)
             .any(|dictionary| {
                 let keys: Vec<usize> = (0..dictionary.count)
                     .filter_map(|n| tables.reference_at(bytes, dictionary, n))
@@ -230,7 +207,7 @@ fn damaged() -> Fault {
 /// A string's text; what is no letter becomes opaque.
 fn text_of(kind: u8, content: &[u8]) -> String {
     let encoding = match kind {
-        0x6 => crate::text::Encoding::Utf16Be,
+        UTF_16 => crate::text::Encoding::Utf16Be,
         _ => crate::text::Encoding::Utf8,
     };
     encoding.decode(content).into_owned()
@@ -239,12 +216,12 @@ fn text_of(kind: u8, content: &[u8]) -> String {
 /// An object of the same kind with another content.
 fn write(kind: u8, content: &[u8]) -> Option<Vec<u8>> {
     let (kind, count, content) = match kind {
-        0x4 => (0x4, content.len(), content.to_vec()),
-        _ if kind == 0x5 && content.is_ascii() => (0x5, content.len(), content.to_vec()),
+        DATA => (DATA, content.len(), content.to_vec()),
+        _ if kind == ASCII && content.is_ascii() => (ASCII, content.len(), content.to_vec()),
         _ => {
             let text = std::str::from_utf8(content).ok()?;
             let units: Vec<u8> = text.encode_utf16().flat_map(u16::to_be_bytes).collect();
-            (0x6, units.len() / 2, units)
+            (UTF_16, units.len() / 2, units)
         }
     };
     let mut object = Vec::with_capacity(content.len() + 9);
@@ -302,6 +279,24 @@ impl Tables {
         (top < count && tables.objects.iter().all(fits)).then_some(tables)
     }
 
+    /// The objects that are parts, in order: strings that may name a place, and data that may
+    /// be a document.
+    fn parts(&self, bytes: &[u8]) -> Option<Vec<usize>> {
+        let mut parts = Vec::new();
+        for (index, object) in self.objects.iter().enumerate() {
+            let content = self.content(bytes, object)?;
+            let part = match object.kind {
+                ASCII | UTF_16 => may_hold_place(&text_of(object.kind, content)),
+                DATA => content.len() > 4,
+                _ => false,
+            };
+            if part {
+                parts.push(index);
+            }
+        }
+        Some(parts)
+    }
+
     fn content<'a>(&self, bytes: &'a [u8], object: &Object) -> Option<&'a [u8]> {
         bytes.get(object.start..object.start + object.length(self.reference))
     }
@@ -334,7 +329,7 @@ impl Tables {
                 key: false,
             };
             match object.kind {
-                0xA | 0xC => {
+                ARRAY | SET => {
                     let items = (0..object.count).rev().filter_map(|n| {
                         Some((
                             self.reference_at(bytes, &object, n)?,
@@ -343,7 +338,7 @@ impl Tables {
                     });
                     left.extend(items);
                 }
-                0xD => {
+                DICTIONARY => {
                     for n in (0..object.count).rev() {
                         let (Some(key), Some(value)) = (
                             self.reference_at(bytes, &object, n),
@@ -378,7 +373,7 @@ fn object(bytes: &[u8], at: usize, end: usize) -> Option<Object> {
     }
     let marker = bytes[at];
     let (kind, low) = (marker >> 4, usize::from(marker & 0xF));
-    let counted = matches!(kind, 0x4 | 0x5 | 0x6 | 0xA | 0xC | 0xD);
+    let counted = matches!(kind, DATA | ASCII | UTF_16 | ARRAY | SET | DICTIONARY);
     let (start, count) = if counted && low == 0xF {
         let width = 1usize << (bytes.get(at + 1)? & 3);
         (at + 2 + width, big(bytes, at + 2, width)? as usize)

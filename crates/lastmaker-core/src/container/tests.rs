@@ -12,14 +12,21 @@ fn parts(bytes: &[u8], name: &str) -> Result<Vec<(String, Vec<u8>)>, String> {
     let container = recognise(bytes, name).ok_or("no container")?;
     let mut all = Vec::new();
     let budget = Budget::new(1 << 22);
-    let read = container.read(bytes, name, &budget, &mut |part| {
-        let content = match part.holding {
-            Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => bytes.to_vec(),
-            Holding::Unreadable(why) => why.into_bytes(),
-        };
-        all.push((part.way.to_owned(), content));
-        Ok(())
-    });
+    let read = container.read(
+        Source {
+            bytes,
+            name,
+            budget: &budget,
+        },
+        &mut |part| {
+            let content = match part.holding {
+                Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => bytes.to_vec(),
+                Holding::Unreadable(why) => why.into_bytes(),
+            };
+            all.push((part.way.to_owned(), content));
+            Ok(())
+        },
+    );
     read.map_err(|fault| fault.0)?;
     Ok(all)
 }
@@ -42,7 +49,14 @@ fn lifted(
             })
         })
         .collect();
-    let edits = container.lift(bytes, name, &Budget::new(1 << 22), &new)?;
+    let edits = container.lift(
+        Source {
+            bytes,
+            name,
+            budget: &Budget::new(1 << 22),
+        },
+        &new,
+    )?;
     Ok(splice(bytes, &edits))
 }
 
@@ -352,22 +366,29 @@ fn runs_of_letters_in_unknown_bytes() {
     let mut got = Vec::new();
     let budget = Budget::new(1 << 20);
     BINARY
-        .read(&bytes, "", &budget, &mut |part| {
-            assert!(part.sealed.is_some());
-            if let Holding::Text {
-                bytes,
-                stands: Some(stands),
-                ..
-            } = part.holding
-            {
-                got.push((
-                    stands.at,
-                    stands.wide,
-                    String::from_utf8(bytes.to_vec()).unwrap(),
-                ));
-            }
-            Ok(())
-        })
+        .read(
+            Source {
+                bytes: &bytes,
+                name: "",
+                budget: &budget,
+            },
+            &mut |part| {
+                assert!(part.sealed.is_some());
+                if let Holding::Text {
+                    bytes,
+                    stands: Some(stands),
+                    ..
+                } = part.holding
+                {
+                    got.push((
+                        stands.at,
+                        stands.wide,
+                        String::from_utf8(bytes.to_vec()).unwrap(),
+                    ));
+                }
+                Ok(())
+            },
+        )
         .unwrap();
     assert_eq!(
         got,

@@ -2,7 +2,7 @@
 //! the container around them.
 
 use crate::container::{
-    Budget, Container, DEEPEST, Fault, Holding, LiftFault, NewPart, Part, Refused,
+    Budget, Container, DEEPEST, Fault, Holding, LiftFault, NewPart, Part, Refused, Source,
 };
 use crate::layer::{Edits, splice};
 use crate::report::Standing;
@@ -123,14 +123,25 @@ struct Group<'a> {
 /// How often a container may refuse some of its parts before it is left.
 const ROUNDS: usize = 12;
 
-impl Group<'_> {
+impl<'a> Group<'a> {
+    fn source<'b>(&self, budget: &'b Budget) -> Source<'b>
+    where
+        'a: 'b,
+    {
+        Source {
+            bytes: self.bytes,
+            name: self.name,
+            budget,
+        }
+    }
+
     fn read(&mut self, nest: Nest<'_>) -> Result<(), Fault> {
-        let (container, bytes, name) = (self.container, self.bytes, self.name);
+        let container = self.container;
         let Some(depth) = nest.depth.checked_sub(1) else {
             return Err(Fault(too_deep("a container")));
         };
         let nest = Nest { depth, ..nest };
-        container.read(bytes, name, nest.budget, &mut |part| {
+        container.read(self.source(nest.budget), &mut |part| {
             let ordinal = self.digests.len();
             self.digests.push(digest(&part));
             let nest = Nest {
@@ -217,7 +228,7 @@ impl Group<'_> {
                 break;
             }
             let budget = budget.afresh();
-            match self.container.lift(self.bytes, self.name, &budget, &new) {
+            match self.container.lift(self.source(&budget), &new) {
                 Ok(edits) => {
                     let bytes = splice(self.bytes, &edits);
                     match self.prove(&bytes, &new, &budget.afresh()) {
@@ -294,8 +305,13 @@ impl Group<'_> {
             expected[part.part] = blake3::hash(&part.content);
         }
         let mut got = Vec::with_capacity(expected.len());
+        let source = Source {
+            bytes,
+            name: self.name,
+            budget,
+        };
         self.container
-            .read(bytes, self.name, budget, &mut |part| {
+            .read(source, &mut |part| {
                 got.push(digest(&part));
                 Ok(())
             })

@@ -4,7 +4,9 @@
 use std::path::Path;
 
 use super::read::{Document, Reading};
-use crate::container::{BINARY, Budget, Container, DEEPEST, Fault, Holding, Stands, recognise};
+use crate::container::{
+    BINARY, Budget, Container, DEEPEST, Fault, Holding, Source, Stands, recognise,
+};
 use crate::place::Hint;
 
 /// What some bytes are.
@@ -166,8 +168,12 @@ impl Look<'_> {
             self.left.push(too_deep(way));
             return Ok(());
         };
-        let budget = self.looking.budget;
-        container.read(bytes, name, budget, &mut |part| {
+        let source = Source {
+            bytes,
+            name,
+            budget: self.looking.budget,
+        };
+        container.read(source, &mut |part| {
             let sealed = sealed.or(part.sealed);
             let way = join_ways(way, part.way);
             match part.holding {

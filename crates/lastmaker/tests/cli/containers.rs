@@ -2,13 +2,12 @@
 //! holds what the same writers write for the new place, and every other byte stays.
 
 use std::fs;
-use std::io::{Cursor, Read, Write};
+use std::io::{Cursor, Read};
 use std::path::{Path, PathBuf};
 
 use zip::ZipArchive;
-use zip::write::SimpleFileOptions;
 
-use crate::desk::{Desk, tree};
+use crate::desk::{Desk, archive, tree};
 
 fn data(side: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR"))
@@ -252,17 +251,6 @@ fn shortcuts_are_consistent() {
             );
         }
     }
-}
-
-fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
-    let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
-    for (name, content) in files {
-        writer
-            .start_file(*name, SimpleFileOptions::default())
-            .unwrap();
-        writer.write_all(content).unwrap();
-    }
-    writer.finish().unwrap().into_inner()
 }
 
 #[test]

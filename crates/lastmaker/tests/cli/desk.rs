@@ -146,3 +146,14 @@ pub(crate) fn tree(folder: &Path) -> Vec<(PathBuf, Vec<u8>)> {
     all.sort();
     all
 }
+
+/// A zip archive of these members.
+pub(crate) fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut writer = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (name, content) in files {
+        let options = zip::write::SimpleFileOptions::default();
+        writer.start_file(*name, options).unwrap();
+        std::io::Write::write_all(&mut writer, content).unwrap();
+    }
+    writer.finish().unwrap().into_inner()
+}

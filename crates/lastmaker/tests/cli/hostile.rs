@@ -1,24 +1,12 @@
 //! Containers that are meant to do harm, or that harm has come to: a clear line each, bounded
 //! time and memory, and the rest goes on.
 
-use std::io::{Cursor, Write};
+use std::io::Write;
 
 use flate2::Compression;
 use flate2::write::GzEncoder;
-use zip::write::SimpleFileOptions;
 
-use crate::desk::{Desk, tree};
-
-fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
-    let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
-    for (name, content) in files {
-        writer
-            .start_file(*name, SimpleFileOptions::default())
-            .unwrap();
-        writer.write_all(content).unwrap();
-    }
-    writer.finish().unwrap().into_inner()
-}
+use crate::desk::{Desk, archive, tree};
 
 const SETTINGS: &[u8] = br"[a]
 root=D:\Herbarium\Sheets

@@ -14,7 +14,7 @@ use flate2::read::{DeflateDecoder, DeflateEncoder};
 use flate2::{Compression, Crc};
 
 use super::bytes::little;
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part};
+use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
 use crate::format::About;
 use crate::layer::{Edit, Edits};
 use directory::{Directory, Field, Member};
@@ -51,13 +51,8 @@ impl Container for Archive {
         bytes.starts_with(LOCAL) || bytes.starts_with(EMPTY)
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, budget, .. } = source;
         let directory = Directory::read(bytes)?;
         let sealed = seal(&directory, bytes, budget)?;
         for member in &directory.members {
@@ -86,13 +81,8 @@ impl Container for Archive {
         Ok(())
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, .. } = source;
         let directory = Directory::read(bytes)?;
         let mut edits = Vec::new();
         let mut changed: Vec<(usize, i64)> = Vec::new();

@@ -15,7 +15,7 @@ use rusqlite::types::{Value, ValueRef};
 use rusqlite::{Connection, MAIN_DB};
 
 use super::bytes::big;
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, difference};
+use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source, difference};
 use crate::format::About;
 use crate::layer::Edits;
 use crate::place::{Hint, may_hold_place};
@@ -58,13 +58,8 @@ impl Container for Database {
         false
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, .. } = source;
         let database = open(bytes, true)?;
         let schema = Schema::read(&database).map_err(damaged)?;
         cells(&database, &schema, &mut |cell| {
@@ -100,13 +95,8 @@ impl Container for Database {
         Ok(())
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, .. } = source;
         let database = open(bytes, false)?;
         let schema = Schema::read(&database).map_err(damaged)?;
         let mut wanted = new.iter().peekable();

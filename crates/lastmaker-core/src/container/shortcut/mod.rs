@@ -12,7 +12,9 @@ mod info;
 mod items;
 mod layout;
 
-use super::{Budget, Container, Fault, Holding, LiftFault, NewPart, Part, Refused, difference};
+use super::{
+    Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source, difference,
+};
 use crate::format::About;
 use crate::layer::Edits;
 use crate::place::Hint;
@@ -62,13 +64,8 @@ impl Container for Shortcut {
         false
     }
 
-    fn read(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        each: &mut dyn FnMut(Part<'_>) -> Result<(), Fault>,
-    ) -> Result<(), Fault> {
+    fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
+        let Source { bytes, .. } = source;
         let link = Layout::read(bytes).ok_or_else(damaged)?;
         for (which, text) in parts(&link) {
             let (way, hint) = match which {
@@ -93,13 +90,8 @@ impl Container for Shortcut {
         Ok(())
     }
 
-    fn lift(
-        &self,
-        bytes: &[u8],
-        _file_name: &str,
-        _budget: &Budget,
-        new: &[NewPart],
-    ) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+        let Source { bytes, .. } = source;
         let mut link = Layout::read(bytes).ok_or_else(damaged)?;
         let parts = parts(&link);
         // Strings of one property store are counted from the last, so that earlier ones stay.
