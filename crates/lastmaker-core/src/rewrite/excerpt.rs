@@ -6,6 +6,8 @@ use crate::layer::Edit;
 
 /// Letters shown at most on either side of a change in a long line.
 const AROUND: usize = 70;
+/// Letters shown at most on either side of the string that a change stands in, in a long line.
+const AROUND_STRING: usize = 24;
 
 /// The surroundings of a change.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -21,9 +23,14 @@ pub(super) struct Excerpt {
 }
 
 /// The line around `at` in `text`, before and after `edits`. A long line is cut short, with
-/// an ellipsis where something is left out.
-pub(super) fn excerpt(text: &str, edits: &[Edit], at: Range<usize>) -> Excerpt {
-    let window = window(text, edits, at);
+/// an ellipsis where something is left out; little is shown of it that is outside of `string`.
+pub(super) fn excerpt(
+    text: &str,
+    edits: &[Edit],
+    at: Range<usize>,
+    string: Range<usize>,
+) -> Excerpt {
+    let window = window(text, edits, at, string);
     let mut made = Excerpt {
         window: window.clone(),
         ..Excerpt::default()
@@ -76,7 +83,7 @@ fn line_breaks_after(text: &str, at: usize) -> bool {
 }
 
 /// What is shown: no edit is cut in two, and no letter.
-fn window(text: &str, edits: &[Edit], at: Range<usize>) -> Range<usize> {
+fn window(text: &str, edits: &[Edit], at: Range<usize>, string: Range<usize>) -> Range<usize> {
     let bytes = text.as_bytes();
     let reach = AROUND * 4;
     let lowest = at.start.saturating_sub(reach);
@@ -89,10 +96,12 @@ fn window(text: &str, edits: &[Edit], at: Range<usize>) -> Range<usize> {
         .find(|index| is_break(bytes[*index]))
         .unwrap_or(highest);
     if at.start - start > AROUND {
-        start = at.start - AROUND;
+        let near = string.start.saturating_sub(AROUND_STRING).min(at.start);
+        start = near.max(at.start - AROUND);
     }
     if end - at.end > AROUND {
-        end = at.end + AROUND;
+        let near = (string.end + AROUND_STRING).max(at.end);
+        end = near.min(at.end + AROUND);
     }
     for edit in edits {
         if edit.span.start < start && edit.span.end > start {
@@ -123,15 +132,18 @@ mod tests {
                 with: b"NEW".to_vec(),
             }]
         };
-        let made = excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9);
+        let made = excerpt("a\n  x=OLD;  \nb", &edit(6..9), 6..9, 6..9);
         assert_eq!(
             (made.before.as_str(), made.after.as_str()),
             ("x=OLD;", "x=NEW;")
         );
         assert_eq!(made.marks, [(2..5, 2..5)]);
         let long = format!("{}OLD{}", "\u{e9}".repeat(200), ".".repeat(200));
-        let Excerpt { before, after, .. } = excerpt(&long, &edit(400..403), 400..403);
+        let Excerpt { before, after, .. } =
+            excerpt(&long, &edit(400..403), 400..403, 0..long.len());
         assert!(before.starts_with("\u{2026}\u{e9}") && before.ends_with(".\u{2026}"));
         assert!(after.contains("\u{e9}NEW.") && before.chars().count() < 160);
+        let made = excerpt(&long, &edit(400..403), 400..403, 400..403);
+        assert!(made.after.contains("\u{e9}NEW.") && made.before.chars().count() < 60);
     }
 }

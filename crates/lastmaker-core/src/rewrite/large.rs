@@ -215,7 +215,12 @@ impl Window<'_> {
     }
 
     fn describe(&self, found: &crate::place::Found, intent: Intent) -> PlannedReference {
-        let made = excerpt(self.text, &intent.edits, found.start..intent.end);
+        let made = excerpt(
+            self.text,
+            &intent.edits,
+            found.start..intent.end,
+            0..self.text.len(),
+        );
         let mut counter = self.lines.get();
         let (lines, letters) = counter.at(self.text, found.start);
         self.lines.set(counter);

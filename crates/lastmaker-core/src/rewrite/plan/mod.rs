@@ -360,10 +360,10 @@ fn describe(
             let end = site.span.start + site.chain.outer_offset(intent.end);
             let made = if decoded {
                 let near = nearby(&inner, found.start, intent.end);
-                excerpt(content, near, found.start..intent.end)
+                excerpt(content, near, found.start..intent.end, 0..content.len())
             } else {
                 let near = nearby(text_edits.as_slice(), outer, end);
-                excerpt(text, near, outer..end.max(outer))
+                excerpt(text, near, outer..end.max(outer), site.span.clone())
             };
             let shown_before = !decoded
                 && intent.standing == Standing::ToMove
