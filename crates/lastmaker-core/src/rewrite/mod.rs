@@ -7,6 +7,7 @@ mod collision;
 mod content;
 mod excerpt;
 mod explain;
+mod file;
 mod intent;
 mod large;
 mod lift;
@@ -19,7 +20,8 @@ pub use explain::{ExplainedLayer, ExplainedMove, ExplainedReference};
 pub use large::{LargePlan, plan_large};
 pub use plan::{DocumentPlan, PlanOptions, PlannedReference, plan};
 
-pub use tree::{FilePlan, NewPlaces, PlanReport, PlanTotals, TreePlan, plan_tree};
+pub use file::FilePlan;
+pub use tree::{NewPlaces, PlanReport, PlanTotals, TreePlan, plan_tree};
 
 pub(crate) use explain::{Judge, explain_references};
 pub(crate) use intent::{TORN, UNDOUBLED, spelled_right};

@@ -2,6 +2,13 @@
 //! its spelling or its history changes: Office Open XML (ECMA-376) and OpenDocument.
 
 use std::ops::Range;
+use std::sync::Arc;
+
+use super::reader::{Element, Reader};
+use crate::codec::{Runs, Torn};
+use crate::format::{Role, may_matter};
+use crate::layer::{Layer, Layers};
+use crate::place::Hint;
 
 /// Text whose runs, one behind the other, are one string.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -142,5 +149,91 @@ impl Gathered {
     pub(super) fn span(&self) -> Range<usize> {
         let start = self.runs.first().map_or(0, |run| run.start);
         start..self.runs.last().map_or(start, |run| run.end)
+    }
+}
+
+impl Reader<'_, '_> {
+    /// Adds a run to the string that is being read, or begins one.
+    pub(super) fn gather(&mut self, dialect: &'static Dialect, run: Range<usize>) {
+        if self
+            .gathered
+            .as_ref()
+            .is_some_and(|known| known.dialect != dialect)
+        {
+            self.end_string();
+        }
+        let cell = |element: &Element| &self.text[element.name.clone()] == "table:table-cell";
+        let value = !dialect.prose || self.open.iter().rev().take(4).any(cell);
+        let text = &self.text[run.clone()];
+        let torn = match self.gathered {
+            None if !text.is_empty() => self
+                .tail
+                .take()
+                .filter(|tail| tail.dialect == dialect)
+                .and_then(|tail| tail.before(text)),
+            _ => None,
+        };
+        let gathered = self.gathered.get_or_insert_with(|| Gathered {
+            dialect,
+            value,
+            runs: Vec::new(),
+            torn,
+        });
+        gathered.runs.push(run);
+    }
+
+    /// Ends the string that is being read if it does not go on beyond a tag of `element`.
+    pub(super) fn end_string_at(&mut self, element: &str) {
+        let Some(dialect) = self
+            .gathered
+            .as_ref()
+            .map(|known| known.dialect)
+            .or_else(|| self.tail.as_ref().map(|tail| tail.dialect))
+        else {
+            return;
+        };
+        if dialect.ends_at(element) {
+            self.end_string();
+            self.tail = None;
+        } else if dialect.is_torn_at(element) {
+            self.end_string();
+        }
+    }
+
+    /// Yields the string whose runs have been read: as it stands if it is one run.
+    pub(super) fn end_string(&mut self) {
+        let Some(gathered) = self.gathered.take() else {
+            return;
+        };
+        let span = gathered.span();
+        let text: String = gathered
+            .runs
+            .iter()
+            .map(|run| &self.text[run.clone()])
+            .collect();
+        if !text.is_empty() {
+            self.tail = Tail::of(gathered.dialect, &text);
+        }
+        let whole = || gathered.torn.clone().unwrap_or_default() + &text;
+        if text.trim().is_empty() || !may_matter(&whole()) {
+            return;
+        }
+        let (mut role, hint) = match gathered.value {
+            true => (Role::Value, Hint::for_name()),
+            false => (Role::Prose, Hint::default()),
+        };
+        let mut layers: Vec<Arc<dyn Layer>> = Vec::new();
+        if gathered.runs.len() > 1 {
+            let inside = |run: &Range<usize>| run.start - span.start..run.end - span.start;
+            let runs = gathered.runs.iter().map(inside).collect();
+            layers.push(Arc::new(Runs(runs)));
+        }
+        layers.extend(self.content.iter().cloned());
+        if let Some(tail) = gathered.torn {
+            role = Role::Torn { tail: tail.len() };
+            layers.push(Arc::new(Torn(tail)));
+        }
+        let layers: Layers = layers.into();
+        self.pass(span, &layers, (role, hint), &[]);
     }
 }
