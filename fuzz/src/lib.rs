@@ -1,5 +1,6 @@
 //! The law as the oracle of every target, and of the core's test over the corpus.
 
+use lastmaker_core::container::{Budget, Container, Holding, NewPart, Source, recognise};
 use lastmaker_core::layer::splice;
 use lastmaker_core::report::Standing;
 use lastmaker_core::rewrite::{DocumentPlan, PlanOptions, plan};
@@ -61,4 +62,60 @@ pub fn edits_by_the_law(bytes: &[u8], name: &str) -> Option<usize> {
         again.references
     );
     Some(plan.edits.as_slice().len())
+}
+
+/// The contents of a container's parts, in order; none if it cannot be read.
+fn parts(container: &dyn Container, bytes: &[u8]) -> Option<Vec<Vec<u8>>> {
+    let budget = Budget::new(1 << 22);
+    let mut all = Vec::new();
+    let source = Source {
+        bytes,
+        name: "",
+        budget: &budget,
+    };
+    let read = container.read(source, &mut |part| {
+        all.push(match part.holding {
+            Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => bytes.to_vec(),
+            Holding::Unreadable(why) => why.into_bytes(),
+        });
+        Ok(())
+    });
+    read.ok().map(|()| all)
+}
+
+/// Puts another content into the first part that names the old place; what comes of it holds
+/// that, and every other part as it was. Says whether a part was changed.
+pub fn container_reads_what_it_writes(bytes: &[u8]) -> bool {
+    const OLD: &str = "Herbarium";
+    let Some(container) = recognise(bytes, "") else {
+        return false;
+    };
+    let Some(before) = parts(container, bytes) else {
+        return false;
+    };
+    let named = before
+        .iter()
+        .position(|part| std::str::from_utf8(part).is_ok_and(|text| text.contains(OLD)));
+    let Some(part) = named else {
+        return false;
+    };
+    let content = String::from_utf8_lossy(&before[part])
+        .replace(OLD, "My Collection")
+        .into_bytes();
+    let budget = Budget::new(1 << 22);
+    let source = Source {
+        bytes,
+        name: "",
+        budget: &budget,
+    };
+    let new = [NewPart {
+        part,
+        content: content.clone(),
+    }];
+    let Ok(edits) = container.lift(source, &new) else {
+        return false;
+    };
+    let after = parts(container, &splice(bytes, &edits));
+    // What a damaged container makes of it may not hold: the proof is there to find that out.
+    after.is_some_and(|after| after.get(part) == Some(&content))
 }

@@ -19,7 +19,7 @@ use std::path::Path;
 #[path = "../../../fuzz/src/lib.rs"]
 mod oracle;
 
-use oracle::edits_by_the_law;
+use oracle::{container_reads_what_it_writes, edits_by_the_law};
 
 const NAMES: [&str; 24] = [
     "a.txt",
@@ -77,4 +77,17 @@ fn what_fuzzing_found() {
     for (name, bytes) in found {
         assert!(edits_by_the_law(bytes, name).is_some(), "{name}");
     }
+}
+
+#[test]
+fn containers_of_the_corpus_read_what_they_write() {
+    let corpus = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../fuzz/corpus/containers");
+    let mut files = 0;
+    for seed in fs::read_dir(corpus).unwrap() {
+        let path = seed.unwrap().path();
+        let changed = container_reads_what_it_writes(&fs::read(&path).unwrap());
+        assert!(changed, "{}", path.display());
+        files += 1;
+    }
+    assert!(files >= 11);
 }
