@@ -400,10 +400,7 @@ fn open_and_unmerged_ones_are_left() {
     let before = desk.read("files/a.sqlite");
     let left = |desk: &Desk| {
         let ran = desk.rewrite(&["--format", "json"]).ends_with(1);
-        let why = ran.json()["references"][0]["why"]
-            .as_str()
-            .unwrap()
-            .to_owned();
+        let why = ran.json()["left"][0]["why"].as_str().unwrap().to_owned();
         assert!(why.contains("close the program that has it open"), "{why}");
         why
     };

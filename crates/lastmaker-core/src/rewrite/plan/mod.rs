@@ -358,12 +358,17 @@ fn describe(
             let outer = site.span.start + site.chain.outer_offset(found.start);
             let (line, column) = lines.at(text, outer);
             let end = site.span.start + site.chain.outer_offset(intent.end);
+            // Of markup in one long line the tags around a string tell little.
+            let string = match document.format.name() {
+                "xml" | "html" => site.span.clone(),
+                _ => 0..text.len(),
+            };
             let made = if decoded {
                 let near = nearby(&inner, found.start, intent.end);
                 excerpt(content, near, found.start..intent.end, 0..content.len())
             } else {
                 let near = nearby(text_edits.as_slice(), outer, end);
-                excerpt(text, near, outer..end.max(outer), site.span.clone())
+                excerpt(text, near, outer..end.max(outer), string)
             };
             let shown_before = !decoded
                 && intent.standing == Standing::ToMove
