@@ -160,9 +160,13 @@ fn read_and_plan(
             .container
             .is_some_and(|one| one.is_written_in_place());
         if file.in_place
+            && !file.edits.is_empty()
             && let Some(why) = in_use(entry.path)
         {
-            withdraw(file, Standing::Sealed, &why);
+            let number = file.references.len();
+            let why = format!("it has {number} references to what moved, but {why}");
+            all.push(Planned::Left(left_file(entry.path, &why)));
+            return Ok(all);
         }
     }
     all.extend(file.map(|file| Planned::File(Box::new(file))));
