@@ -1,7 +1,8 @@
 //! The lead of a `file:` URI (RFC 8089 and the forms that it collects in its appendices).
 //!
 //! What stands behind the scheme is `///D:/x`, `/D:/x`, `//localhost/D:/x`, `//D:/x`, `D:/x`,
-//! `//server/share/x`, `////server/share/x`, `///x` for `/x`; and `D|` for `D:`. The content
+//! `//server/share/x`, `////server/share/x`, `///\\server\share\x` as office programs write it,
+//! `///x` for `/x`; and `D|` for `D:`. The content
 //! is the path as it would be written by itself: `D:/x`, `//server/share/x`, `/x`.
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
@@ -35,6 +36,7 @@ fn lead(outer: &[u8]) -> Option<usize> {
         2 => Some(0),
         4 | 5 => Some(slashes - 2),
         1 => Some(0),
+        3 if rest.starts_with(br"\\") => Some(3),
         3 => Some(2),
         _ => None,
     }
@@ -99,7 +101,7 @@ impl Layer for FileUri {
 /// The lead that the new path needs, and the path.
 fn relead(before: &[u8], stood: &[u8], mut with: Vec<u8>) -> Vec<u8> {
     let was_drive = is_drive(stood);
-    let was_share = !was_drive && stood.starts_with(b"//");
+    let was_share = !was_drive && (stood.starts_with(b"//") || stood.starts_with(br"\\"));
     let local: &[u8] = if before.ends_with(b"localhost/") || before.ends_with(b"localhost") {
         b"//localhost"
     } else if before.is_empty() && !was_share && stood.starts_with(b"/") {
@@ -117,6 +119,9 @@ fn relead(before: &[u8], stood: &[u8], mut with: Vec<u8>) -> Vec<u8> {
             [local, b"/"].concat()
         };
         return [lead, with].concat();
+    }
+    if with.starts_with(br"\\") {
+        return [b"///".as_slice(), &with].concat();
     }
     if with.starts_with(b"//") {
         // Behind four slashes the server is a part of the path.
@@ -154,6 +159,7 @@ mod tests {
             ("//server/share/x", "//server/share/x"),
             ("////server/share/x", "//server/share/x"),
             ("/////server/share/x", "//server/share/x"),
+            (r"///\\server\share\x", r"\\server\share\x"),
             ("///home/x", "/home/x"),
             ("/home/x", "/home/x"),
             ("//localhost/home/x", "/home/x"),
@@ -187,6 +193,10 @@ mod tests {
             ("///srv/x", "/srv", "H:", "///H:/x"),
             ("/srv/x", "/srv", "H:", "/H:/x"),
             ("///srv/x", "/srv", "//a/b", "//a/b/x"),
+            (r"///\\a\b\x", r"\\a\b", r"\\c\d", r"///\\c\d\x"),
+            (r"///\\a\b\x", r"\\a\b", "H:", r"///H:\x"),
+            (r"///D:\x", "D:", r"\\a\b", r"///\\a\b\x"),
+            (r"///\\a\b\x", r"\\a\b", "/srv", r"///srv\x"),
         ];
         for (outer, old, new, expected) in cases {
             let opened = FileUri.open(outer.as_bytes()).unwrap();

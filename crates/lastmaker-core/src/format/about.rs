@@ -70,7 +70,7 @@ pub fn formats() -> FormatsReport {
         links: "symbolic links, and junctions on Windows, lead to a place like any other reference: they are listed, rewritten and restored, never followed; relative ones that lead nowhere are reported by `check`",
         formats: FORMATS.iter().map(|format| *format.about()).collect(),
         spellings: r"drives, shares and POSIX paths with either slash, doubled to any depth; \\?\, \\?\UNC\, \\.\ and \??\; administrative shares; file: URIs of every form; /mnt/d, /cygdrive/d, /d; %NAME%, $NAME, ${NAME}, $env:NAME, ~; lists with ; or :",
-        inside: "command lines; JSON and XML documents; file: URIs; paths percent-encoded in other URLs; strings that count their own length",
+        inside: "command lines; JSON and XML documents; connection strings; file: URIs; paths percent-encoded in other URLs; strings that count their own length",
         encodings: "UTF-8, UTF-16 in either byte order, and the code pages of the WHATWG Encoding Standard, declared or named with --encoding",
         limits: r"a place whose ASCII letters are all written as escapes (\u0044) is found with --thorough only; text above --max-document is read as plain text, in pieces; anything else above it is named and left, as is what unpacks to more; text with a signature is sealed",
     }

@@ -67,6 +67,14 @@ impl Hint {
         }
     }
 
+    /// The hint for the code of a field in a document: a word, then arguments.
+    pub fn for_field() -> Self {
+        Self {
+            arguments: true,
+            ..Self::for_name()
+        }
+    }
+
     /// The hint for a word of a command.
     pub fn for_word() -> Self {
         Self {
@@ -129,11 +137,23 @@ pub struct Field {
     pub stray_quote: Option<Range<usize>>,
 }
 
+/// Whether what a key calls a command is a query of a database, which has quotes of its own.
+fn is_query(content: &str) -> bool {
+    let word = content.trim_start().split(char::is_whitespace).next();
+    ["select", "insert", "update", "delete", "transform"]
+        .iter()
+        .any(|verb| word.is_some_and(|word| word.eq_ignore_ascii_case(verb)))
+}
+
 /// No system takes a longer command line, in bytes; what is longer is read as running text.
 const LONGEST_COMMAND: usize = 64 * 1024;
 
 /// Cuts a passage into fields, in order. Blank ones are left out.
 pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
+    let hint = Hint {
+        command: hint.command && !is_query(content),
+        ..hint
+    };
     let mut fields = Vec::new();
     for line in lines(content) {
         let text = &content[line.clone()];

@@ -351,6 +351,11 @@ fn change(
         if found.spelling.doubling > 1 {
             return Err("it needs quotes now, and the syntax around it is not known".to_owned());
         }
+        if content[..found.start].ends_with(['`', '[']) {
+            return Err(
+                "it needs quotes now, and stands in quotes of a kind that is not known".to_owned(),
+            );
+        }
         let first = content[..found.start].trim().eq_ignore_ascii_case("start");
         if hint.titled && first {
             return Err(

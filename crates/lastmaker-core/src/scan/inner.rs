@@ -25,7 +25,7 @@ pub(super) struct Inner {
 /// The stretches of `content` in another syntax, in order and disjoint. `value` says that the
 /// content is a whole value, and may be a document by itself.
 pub(super) fn inner(content: &str, value: bool, one_byte: bool) -> Vec<Inner> {
-    if value && let Some(all) = document(content) {
+    if value && let Some(all) = document(content).or_else(|| connection(content)) {
         return all;
     }
     let mut all = Vec::new();
@@ -69,6 +69,74 @@ fn document(content: &str) -> Option<Vec<Inner>> {
         });
     });
     (grammar == Grammar::Kept).then_some(all)
+}
+
+/// Keys by which a list of settings shows that it says how a database is reached.
+const CONNECTION: [&str; 10] = [
+    "attachdbfilename",
+    "data source",
+    "database",
+    "dbq",
+    "defaultdir",
+    "driver",
+    "dsn",
+    "filedsn",
+    "initial catalog",
+    "provider",
+];
+
+/// The values of a connection string: `Provider=…;Data Source=D:\x;…`, some in quotes.
+fn connection(content: &str) -> Option<Vec<Inner>> {
+    const LONGEST: usize = 1 << 14;
+    if content.len() > LONGEST || !content.contains(';') || !content.contains('=') {
+        return None;
+    }
+    let mut all = Vec::new();
+    let (mut known, mut pairs) = (false, 0);
+    let mut at = 0;
+    while at < content.len() {
+        let rest = &content[at..];
+        if rest.trim_matches([' ', ';']).is_empty() {
+            break;
+        }
+        let equals = rest.find(['=', ';', '"', '\''])?;
+        let key = rest[..equals].trim();
+        let is_key =
+            rest[equals..].starts_with('=') && !key.is_empty() && !key.contains(['\\', '/', ':']);
+        if !is_key {
+            return None;
+        }
+        known |= CONNECTION.contains(&key.to_ascii_lowercase().as_str());
+        pairs += 1;
+        let behind = at + equals + 1;
+        let value = content[behind..].trim_start();
+        let start = content.len() - value.len();
+        let (range, next) = match value.chars().next().filter(|c| matches!(c, '"' | '\'')) {
+            Some(quote) => {
+                let close = start + 1 + value[1..].find(quote)?;
+                let next = content[close..]
+                    .find(';')
+                    .map_or(content.len(), |n| close + n + 1);
+                (start + 1..close, next)
+            }
+            None => {
+                let end = value.find(';').map_or(content.len(), |n| start + n);
+                (start..end, (end + 1).min(content.len()))
+            }
+        };
+        if !range.is_empty() {
+            all.push(Inner {
+                layers: vec![Arc::new(Window(range.clone()))],
+                range,
+                role: Role::Value,
+                hint: Hint::for_value(key),
+                site: key.to_owned(),
+                nests: true,
+            });
+        }
+        at = next;
+    }
+    (known && pairs > 1).then_some(all)
 }
 
 /// A string that is preceded by its length: `s:12:"…";`, where `colon` is the first or the
@@ -241,7 +309,13 @@ mod tests {
 
     #[test]
     fn stretches_in_another_syntax() {
-        let cases: [(&str, &[&str]); 20] = [
+        let cases: [(&str, &[&str]); 23] = [
+            (
+                r#"Provider=Some.OLEDB;Data Source="D:\a;b\c.mdb";Mode=Read;"#,
+                &["Some.OLEDB", r"D:\a;b\c.mdb", "Read"],
+            ),
+            (r"DBQ=D:\a; DefaultDir=D:\b", &[r"D:\a", r"D:\b"]),
+            (r"a=D:\a;b=D:\b", &[]),
             ("see file:///D:/x.", &["///D:/x"]),
             ("(file:///D:/x) y", &["///D:/x"]),
             ("FILE:///d%3A/a%20b#top", &["///d%3A/a%20b"]),

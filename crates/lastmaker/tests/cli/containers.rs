@@ -432,3 +432,85 @@ fn a_changed_container_is_not_taken_back_piece_by_piece() {
     assert_eq!(ran.code, 1, "{}{}", ran.out, ran.err);
     assert!(desk.read("files/a.zip") == later);
 }
+
+#[test]
+fn field_codes_connections_and_relationships_of_office_documents() {
+    // Where it stands, as it stands, and as it will; none if it stays.
+    let cases: [(&str, &str, Option<&str>); 8] = [
+        (
+            "word/document.xml",
+            r#"<w:p xmlns:w="w"><w:r><w:instrText> INCLUDEPICTURE "D:\\Herb</w:instrText></w:r><w:r><w:instrText>arium\\leaf.png" \d </w:instrText></w:r></w:p>"#,
+            Some(
+                r#"<w:p xmlns:w="w"><w:r><w:instrText> INCLUDEPICTURE "H:\\My Collections\\Herbarium</w:instrText></w:r><w:r><w:instrText>\\leaf.png" \d </w:instrText></w:r></w:p>"#,
+            ),
+        ),
+        (
+            "word/document.xml",
+            r#"<w:fldSimple w:instr=" LINK Sheet &quot;D:\\Herbarium\\a b.xlsx&quot; &quot;S!R1C1&quot; \a \p "/>"#,
+            Some(
+                r#"<w:fldSimple w:instr=" LINK Sheet &quot;H:\\My Collections\\Herbarium\\a b.xlsx&quot; &quot;S!R1C1&quot; \a \p "/>"#,
+            ),
+        ),
+        // Without quotes it would need some.
+        (
+            "word/document.xml",
+            r#"<w:fldSimple w:instr=" INCLUDETEXT D:\\Herbarium\\a.txt "/>"#,
+            None,
+        ),
+        (
+            "word/_rels/settings.xml.rels",
+            r#"<r Target="file:///D:\Herbarium\head%20of.dotm"/>"#,
+            Some(r#"<r Target="file:///H:\My%20Collections\Herbarium\head%20of.dotm"/>"#),
+        ),
+        (
+            "word/_rels/settings.xml.rels",
+            r#"<r Target="file:///\\mossbank\press\list.csv"/>"#,
+            Some(r#"<r Target="file:///\\fernhall\press\list.csv"/>"#),
+        ),
+        (
+            "xl/connections.xml",
+            r#"<dbPr connection="DSN=Files;DBQ=D:\Herbarium\counts.xlsx;DefaultDir=D:\Herbarium;DriverId=1046;"/>"#,
+            Some(
+                r#"<dbPr connection="DSN=Files;DBQ=H:\My Collections\Herbarium\counts.xlsx;DefaultDir=H:\My Collections\Herbarium;DriverId=1046;"/>"#,
+            ),
+        ),
+        (
+            "xl/connections.xml",
+            r#"<dbPr command="SELECT * FROM `D:\Herbarium\counts.xlsx`.`Sheet1$`"/>"#,
+            Some(
+                r#"<dbPr command="SELECT * FROM `H:\My Collections\Herbarium\counts.xlsx`.`Sheet1$`"/>"#,
+            ),
+        ),
+        (
+            "xl/worksheets/sheet1.xml",
+            r#"<worksheet><c><f>'D:\Herbarium\[b.xlsx]S'!A1+HYPERLINK("D:\Herbarium\x")</f></c></worksheet>"#,
+            Some(
+                r#"<worksheet><c><f>'H:\My Collections\Herbarium\[b.xlsx]S'!A1+HYPERLINK("H:\My Collections\Herbarium\x")</f></c></worksheet>"#,
+            ),
+        ),
+    ];
+    for (member, before, after) in cases {
+        let desk = Desk::new().file("files/a.docx", archive(&[(member, before.as_bytes())]));
+        let ran = desk.run([
+            "rewrite",
+            "files",
+            "--move",
+            r"D:\Herbarium=H:\My Collections\Herbarium",
+            "--move",
+            r"\\mossbank\press=\\fernhall\press",
+            "--yes",
+            "--anyway",
+            "--record-dir",
+            "records",
+        ]);
+        assert_eq!(
+            ran.code,
+            i32::from(after.is_none()),
+            "{before}: {}",
+            ran.out
+        );
+        let got = members(&desk.read("files/a.docx"));
+        let got = String::from_utf8_lossy(&got[0].1).into_owned();
+        assert_eq!(got, after.unwrap_or(before));
+    }
+}

@@ -262,6 +262,9 @@ impl<'a, 'e> Reader<'a, 'e> {
             Some(label) if !names_other => Hint::for_value(label),
             _ => Hint::for_value(&name),
         };
+        if name == "w:instr" {
+            hint = Hint::for_field();
+        }
         // It may hold more than a place.
         if self.html && lower == "content" {
             hint.value = false;

@@ -39,7 +39,7 @@ const DIALECTS: [Dialect; 5] = [
     },
     // Field codes, which have quotes and backslashes of their own.
     Dialect {
-        texts: &["w:instrText"],
+        texts: FIELD_CODES,
         paragraphs: &["w:p"],
         breaks: WORD_BREAKS,
         tears: WORD_TEARS,
@@ -73,6 +73,7 @@ const DIALECTS: [Dialect; 5] = [
     },
 ];
 
+const FIELD_CODES: &[&str] = &["w:instrText"];
 const WORD_BREAKS: &[&str] = &["w:br", "w:tab", "w:cr"];
 const WORD_TEARS: &[&str] = &[
     "w:noBreakHyphen",
@@ -218,9 +219,10 @@ impl Reader<'_, '_> {
         if text.trim().is_empty() || !may_matter(&whole()) {
             return;
         }
-        let (mut role, hint) = match gathered.value {
-            true => (Role::Value, Hint::for_name()),
-            false => (Role::Prose, Hint::default()),
+        let (mut role, hint) = match (gathered.value, gathered.dialect.texts) {
+            (_, FIELD_CODES) => (Role::Value, Hint::for_field()),
+            (true, _) => (Role::Value, Hint::for_name()),
+            (false, _) => (Role::Prose, Hint::default()),
         };
         let mut layers: Vec<Arc<dyn Layer>> = Vec::new();
         if gathered.runs.len() > 1 {
