@@ -5,6 +5,7 @@ use std::fs::{DirBuilder, OpenOptions};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
+use lastmaker_core::record::hash_bytes;
 use lastmaker_core::registry_changes::{ChangeFiles, EXPORT, change_files};
 use lastmaker_core::report::LeftFile;
 use lastmaker_core::rewrite::FilePlan;
@@ -34,7 +35,8 @@ pub(crate) fn prepare(
     let mut names = HashSet::new();
     for file in changing.iter().filter(|file| file.format == EXPORT) {
         let bytes = std::fs::read(&file.path)?;
-        let same = blake3_matches(&bytes, file);
+        // What was planned on is what is there.
+        let same = hash_bytes(&bytes) == file.before;
         let Some(made) = change_files(&bytes, &file.edits, reading).filter(|_| same) else {
             prepared.left.push(LeftFile {
                 file: file.path.to_string_lossy().into_owned(),
@@ -63,10 +65,6 @@ pub(crate) fn prepare(
         prepared.files.push((file.path.clone(), name, made));
     }
     Ok(prepared)
-}
-
-fn blake3_matches(bytes: &[u8], file: &FilePlan) -> bool {
-    lastmaker_core::record::hash_bytes(bytes) == file.before
 }
 
 impl Prepared {
