@@ -246,7 +246,13 @@ impl Compressed {
                 })
             }
             Method::Xz => {
-                let decoder = liblzma::bufread::XzDecoder::new_multi_decoder(bytes);
+                // Its head says how much memory unpacking takes, true or not.
+                let stream = liblzma::stream::Stream::new_stream_decoder(
+                    XZ_MEMORY,
+                    liblzma::stream::CONCATENATED,
+                )
+                .map_err(|_| damaged())?;
+                let decoder = liblzma::bufread::XzDecoder::new_stream(bytes, stream);
                 let content = read_limited(decoder, most)?;
                 let footers = memchr::memmem::find_iter(bytes, b"\xfd7zXZ\0").count();
                 Ok(Taken {
@@ -323,6 +329,9 @@ impl Compressed {
         Ok(packed)
     }
 }
+
+/// More memory than any of the usual ways to pack needs for unpacking, in bytes.
+const XZ_MEMORY: u64 = 256 << 20;
 
 fn damaged() -> Fault {
     Fault::because("it is cut short or damaged: it does not unpack")

@@ -162,3 +162,23 @@ fn entities_that_grow_without_end_are_not_expanded() {
     let ran = desk.rewrite(&["--format", "json"]).ends_with(0);
     assert_eq!(ran.json()["done"]["rewritten_references"], 2);
 }
+
+#[test]
+fn a_schema_that_grows_without_end_costs_nothing() {
+    let desk = Desk::new().file("files/good.ini", SETTINGS);
+    let database = rusqlite::Connection::open(desk.path("files/a.sqlite")).unwrap();
+    database
+        .execute_batch(
+            r"CREATE TABLE g(a TEXT); INSERT INTO g VALUES ('D:\Herbarium\g');
+              CREATE INDEX i ON g(hex(zeroblob(length(a) * 1)));
+              PRAGMA writable_schema = on;
+              UPDATE sqlite_schema SET sql = replace(sql, '* 1', '* 40000000') WHERE name = 'i';",
+        )
+        .unwrap();
+    database.close().unwrap();
+    let before = desk.read("files/a.sqlite");
+    let ran = desk.rewrite(&["--format", "json"]).ends_with(1);
+    assert_eq!(ran.json()["totals"]["sealed"], 1);
+    assert_eq!(ran.json()["done"]["rewritten_files"], 1);
+    assert!(desk.read("files/a.sqlite") == before);
+}

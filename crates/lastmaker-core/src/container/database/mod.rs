@@ -11,6 +11,7 @@ mod schema;
 mod update;
 
 use rusqlite::config::DbConfig;
+use rusqlite::limits::Limit;
 use rusqlite::types::{Value, ValueRef};
 use rusqlite::{Connection, MAIN_DB};
 
@@ -158,7 +159,9 @@ fn open(bytes: &[u8], read_only: bool) -> Result<Connection, Fault> {
         database.set_db_config(DbConfig::SQLITE_DBCONFIG_ENABLE_TRIGGER, false)?;
         database.set_db_config(DbConfig::SQLITE_DBCONFIG_TRUSTED_SCHEMA, false)?;
         database.pragma_update(None, "foreign_keys", false)?;
-        // A schema may hold expressions that never end.
+        // A schema may hold expressions that grow without end, or never end.
+        let longest = i32::try_from(length * 2).unwrap_or(i32::MAX).max(1 << 24);
+        database.set_limit(Limit::SQLITE_LIMIT_LENGTH, longest)?;
         let mut steps = 2_000 + length / 100;
         database.progress_handler(
             10_000,
