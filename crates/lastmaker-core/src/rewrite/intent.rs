@@ -346,6 +346,15 @@ fn change(
         }
         edits.extend(turned(content, relocation.end..end, separator, windows));
     }
+    // In a formula or a query the quotes stand in the text itself.
+    let around = content[..found.start].chars().next_back();
+    if let Some(quote) = around.filter(|c| "'\"`".contains(*c))
+        && with.contains(quote)
+    {
+        return Err(format!(
+            "the new place holds the {quote} in which the old one stands"
+        ));
+    }
     let quotes = found.bare_argument && with.contains(char::is_whitespace);
     if quotes {
         if found.spelling.doubling > 1 {

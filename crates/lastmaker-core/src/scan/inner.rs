@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::codec::{Counted, FileUri, Percent, UriPart, Window};
+use crate::codec::{ConnectionValue, Counted, FileUri, Percent, UriPart, Window};
 use crate::format::{Grammar, Role, nested};
 use crate::layer::Layer;
 use crate::place::{Hint, OPAQUE};
@@ -126,7 +126,7 @@ fn connection(content: &str) -> Option<Vec<Inner>> {
         };
         if !range.is_empty() {
             all.push(Inner {
-                layers: vec![Arc::new(Window(range.clone()))],
+                layers: vec![Arc::new(Window(range.clone())), Arc::new(ConnectionValue)],
                 range,
                 role: Role::Value,
                 hint: Hint::for_value(key),

@@ -514,3 +514,24 @@ fn field_codes_connections_and_relationships_of_office_documents() {
         assert_eq!(got, after.unwrap_or(before));
     }
 }
+
+#[test]
+fn a_new_place_that_would_end_the_string_it_stands_in_is_a_doubt() {
+    let formula = br"<f>'D:\Herbarium\[b.xlsx]S'!A1</f>";
+    let connection = br#"<a connection="DSN=F;DBQ=D:\Herbarium\c.xlsx;"/>"#;
+    for (member, content, new) in [
+        ("xl/sheet.xml", &formula[..], r"H:\Linden's"),
+        ("xl/connections.xml", &connection[..], r"H:\a;b"),
+        ("xl/connections.xml", &connection[..], r"H:\Linden's"),
+    ] {
+        let desk = Desk::new().file("files/a.xlsx", archive(&[(member, content)]));
+        let before = desk.read("files/a.xlsx");
+        let moved = format!(r"D:\Herbarium={new}");
+        let arguments = ["rewrite", "files", "--move", &moved, "--yes", "--anyway"];
+        let ran = desk
+            .run(arguments.into_iter().chain(["--record-dir", "records"]))
+            .ends_with(1);
+        assert!(ran.out.contains("1 doubtful"), "{}", ran.out);
+        assert!(desk.read("files/a.xlsx") == before);
+    }
+}

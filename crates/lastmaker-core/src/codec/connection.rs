@@ -1,0 +1,35 @@
+//! Values of connection strings, which end at a `;` or at the quote that they stand in.
+
+use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+
+/// A value as it stands; what would end it cannot be written in it.
+#[derive(Debug)]
+pub struct ConnectionValue;
+
+impl Layer for ConnectionValue {
+    fn name(&self) -> &'static str {
+        "connection value"
+    }
+
+    fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        let mut map = MapBuilder::default();
+        for at in 0..outer.len() {
+            map.unit(1, at..at + 1);
+        }
+        Ok(Opened {
+            content: outer.to_vec(),
+            map: map.finish(outer.len()),
+        })
+    }
+
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        lift_each(outer, opened, inner, |with, _| {
+            match with.iter().any(|b| b";\"'".contains(b)) {
+                true => Err(Unfit::NotWritable {
+                    what: "the new place holds a letter that ends a value of a connection string",
+                }),
+                false => Ok(with.to_vec()),
+            }
+        })
+    }
+}
