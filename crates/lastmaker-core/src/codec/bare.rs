@@ -79,9 +79,7 @@ impl Layer for BareText {
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
         let mut map = MapBuilder::default();
-        for at in 0..outer.len() {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(0..outer.len());
         Ok(Opened {
             content: outer.to_vec(),
             map: map.finish(outer.len()),

@@ -30,9 +30,7 @@ impl Layer for ByteArray {
                 at: 0,
             })?;
         let mut map = MapBuilder::default();
-        for at in LEAD.len()..LEAD.len() + inside.len() {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(LEAD.len()..LEAD.len() + inside.len());
         Ok(Opened {
             content: inside.to_vec(),
             map: map.finish(LEAD.len() + inside.len()),

@@ -65,9 +65,7 @@ impl Layer for Counted {
         let text = std::str::from_utf8(outer).map_err(|_| wrong)?;
         let (start, end) = self.bounds(text).ok_or(wrong)?;
         let mut map = MapBuilder::default();
-        for at in start..end {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(start..end);
         Ok(Opened {
             content: outer[start..end].to_vec(),
             map: map.finish(end),

@@ -66,9 +66,7 @@ impl Layer for FileUri {
         })?;
         let mut content = outer[lead..].to_vec();
         let mut map = MapBuilder::default();
-        for at in lead..outer.len() {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(lead..outer.len());
         if content.get(1) == Some(&b'|') {
             content[1] = b':';
         }

@@ -22,9 +22,7 @@ impl Layer for Runs {
                 at: outer.len(),
             })?;
             content.extend_from_slice(text);
-            for at in run.clone() {
-                map.unit(1, at..at + 1);
-            }
+            map.bytes(run.clone());
         }
         let end = self.0.last().map_or(0, |run| run.end);
         Ok(Opened {

@@ -16,9 +16,7 @@ impl Layer for Torn {
         for _ in self.0.bytes() {
             map.unit(1, 0..0);
         }
-        for at in 0..outer.len() {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(0..outer.len());
         Ok(Opened {
             content: [self.0.as_bytes(), outer].concat(),
             map: map.finish(outer.len()),

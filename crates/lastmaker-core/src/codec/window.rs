@@ -22,9 +22,7 @@ impl Layer for Window {
             at: outer.len(),
         })?;
         let mut map = MapBuilder::default();
-        for at in self.0.clone() {
-            map.unit(1, at..at + 1);
-        }
+        map.bytes(self.0.clone());
         Ok(Opened {
             content: content.to_vec(),
             map: map.finish(self.0.end),

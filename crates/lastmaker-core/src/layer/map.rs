@@ -96,6 +96,13 @@ impl MapBuilder {
         });
     }
 
+    /// Adds bytes that stand in the outer text as they are, each a unit.
+    pub fn bytes(&mut self, outer: Range<usize>) {
+        for at in outer {
+            self.unit(1, at..at + 1);
+        }
+    }
+
     /// The map of an outer text of `outer_length` bytes.
     pub fn finish(mut self, outer_length: usize) -> UnitMap {
         self.map.outer_length = outer_length;

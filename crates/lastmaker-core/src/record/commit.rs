@@ -301,9 +301,7 @@ fn keep_original(
     };
     entry.before = before.to_hex().to_string();
     if change.exclusive && crate::platform::is_open_elsewhere(&change.path) {
-        return Err(
-            "a program has it open; close the program that has it open, and run again".to_owned(),
-        );
+        return Err(crate::platform::OPEN_ELSEWHERE.to_owned());
     }
     let original = entry.original(folder);
     if let Some(target) = link_target(&change.path) {

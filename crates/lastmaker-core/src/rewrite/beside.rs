@@ -43,7 +43,5 @@ pub(super) fn in_use(path: &Path) -> Option<String> {
              and if none has, open and close it there once"
         ));
     }
-    platform::is_open_elsewhere(path).then(|| {
-        "a program has it open; close the program that has it open, and run again".to_owned()
-    })
+    platform::is_open_elsewhere(path).then(|| platform::OPEN_ELSEWHERE.to_owned())
 }

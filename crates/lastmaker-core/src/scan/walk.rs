@@ -287,31 +287,38 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
         }
         let path = folder.join(name);
         self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
-        let examined = fs::read_link(&path)
-            .map_err(|error| explain(&error))
-            .and_then(|target| {
-                if !self
-                    .scan
-                    .sieve
-                    .lets_through(target.as_os_str().as_encoded_bytes())
-                {
-                    return Ok(None);
-                }
-                (self.visit)(&Entry {
-                    path: &path,
-                    history: is_history(&below),
-                    format: None,
-                    content: Content::Link(&target),
-                })
-            });
-        match examined {
+        self.take(index, &path, || {
+            let target = fs::read_link(&path).map_err(|error| explain(&error))?;
+            if !self
+                .scan
+                .sieve
+                .lets_through(target.as_os_str().as_encoded_bytes())
+            {
+                return Ok(None);
+            }
+            (self.visit)(&Entry {
+                path: &path,
+                history: is_history(&below),
+                format: None,
+                content: Content::Link(&target),
+            })
+        });
+    }
+
+    /// Keeps what comes of examining the file or link at `path`, or what is wrong with it.
+    fn take(&self, index: usize, path: &Path, examine: impl FnOnce() -> Result<Option<T>, String>) {
+        // A defect that one file brings to light must not keep the others from being read.
+        let examined = catch_unwind(AssertUnwindSafe(examine));
+        let broken =
+            || Err("reading it ran into a defect of this program; it is left as it is".to_owned());
+        match examined.unwrap_or_else(|_| broken()) {
             Ok(Some(item)) => {
                 if let Ok(mut items) = self.items.lock() {
-                    items.push(((index, path), item));
+                    items.push(((index, path.to_owned()), item));
                 }
             }
             Ok(None) => {}
-            Err(why) => self.fault(index, &path, why),
+            Err(why) => self.fault(index, path, why),
         }
     }
 
@@ -331,19 +338,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, String> + Sync> Walker<'_, 
             path.push(name);
         }
         self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
-        // A defect that one file brings to light must not keep the others from being read.
-        let examined = catch_unwind(AssertUnwindSafe(|| self.examine(path, below_root, buffer)));
-        let broken =
-            || Err("reading it ran into a defect of this program; it is left as it is".to_owned());
-        match examined.unwrap_or_else(|_| broken()) {
-            Ok(Some(item)) => {
-                if let Ok(mut items) = self.items.lock() {
-                    items.push(((index, path.clone()), item));
-                }
-            }
-            Ok(None) => {}
-            Err(why) => self.fault(index, path, why),
-        }
+        self.take(index, path, || self.examine(path, below_root, buffer));
         if buffer.capacity() > 2 * WHOLE {
             *buffer = Vec::new();
         }
