@@ -2,9 +2,9 @@
 
 use lastmaker_core::container::{Budget, Container, Holding, NewPart, Source, recognise};
 use lastmaker_core::layer::splice;
+use lastmaker_core::open::{Document, Reading};
+use lastmaker_core::plan::{DocumentPlan, PlanOptions, plan};
 use lastmaker_core::report::Standing;
-use lastmaker_core::rewrite::{DocumentPlan, PlanOptions, plan};
-use lastmaker_core::scan::{Document, Reading};
 use lastmaker_core::sheet::Sheet;
 
 /// Two moves: a folder that gains a blank, and a share.

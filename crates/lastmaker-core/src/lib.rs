@@ -2,24 +2,25 @@
 //!
 //! Data flows one way:
 //!
-//! 1. [`scan`] walks a tree, rules files out by their bytes, and opens the rest as documents:
-//!    what a [`container`] holds is opened in its own structure;
-//! 2. [`text`] turns bytes into text, a [`mod@format`] says where its passages are, and the
-//!    [`layer`]s that each wears ([`codec`]s, encodings) are taken off;
-//! 3. [`place`] finds places in what is left, and the [`sheet`] says which of them move;
-//! 4. [`rewrite`] makes edits of that, lifts them back through the layers, and proves the new
+//! 1. [`tree`] walks the files and rules them out by their bytes;
+//! 2. [`open`] opens the rest: what a [`container`] holds in its own structure, bytes as
+//!    [`text`], the passages where a [`mod@format`] has them, and takes off the [`layer`]s that
+//!    each wears ([`codec`]s, encodings);
+//! 3. [`place`] finds places in what is left, the [`sheet`] says which of them move, and
+//!    [`judge`] how each reference stands;
+//! 4. [`mod@plan`] makes edits of that, lifts them back through the layers, and proves the new
 //!    copy by reading it again;
 //! 5. [`record`] keeps the originals and puts the new copies in their place: nothing else
 //!    writes a user's file;
-//! 6. [`resolve`] says which places exist; [`survey`], [`check`] and [`mod@explain`] are questions built on
-//!    that; [`report`] has the models of their answers.
+//! 6. [`resolve`] says which places exist; [`answers`] has one function a question, built on
+//!    all of that, and [`report`] the models of what they answer.
 //!
-//! A format knows nothing of moves, and a move nothing of formats; only `rewrite` sees both.
+//! A format knows nothing of moves, and a move nothing of formats; they meet in `judge`.
 //! The core prints nothing, parses no arguments, and reads neither terminal nor environment.
 //!
 //! ```
-//! use lastmaker_core::rewrite::{PlanOptions, plan};
-//! use lastmaker_core::scan::{Document, Reading};
+//! use lastmaker_core::open::{Document, Reading};
+//! use lastmaker_core::plan::{PlanOptions, plan};
 //! use lastmaker_core::sheet::Sheet;
 //!
 //! let mut sheet = Sheet::default();
@@ -36,21 +37,22 @@
     allow(clippy::disallowed_methods, reason = "tests make files of their own")
 )]
 
-pub mod check;
+pub mod about;
+pub mod answers;
 pub mod codec;
 pub mod container;
-pub mod explain;
 pub mod format;
 pub mod job;
+pub mod judge;
 pub mod layer;
+pub mod open;
 pub mod place;
+pub mod plan;
 mod platform;
 pub mod record;
 pub mod registry_changes;
 pub mod report;
 pub mod resolve;
-pub mod rewrite;
-pub mod scan;
 pub mod sheet;
-pub mod survey;
 pub mod text;
+pub mod tree;

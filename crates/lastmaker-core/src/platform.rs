@@ -85,9 +85,10 @@ pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
     }
 }
 
-/// Why a file that another program has open is left.
-pub(crate) const OPEN_ELSEWHERE: &str =
-    "a program has it open; close the program that has it open, and run again";
+/// Another program has the file open, so it is left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("a program has it open; close the program that has it open, and run again")]
+pub struct OpenElsewhere;
 
 /// Whether another program has the file open, as far as the system tells: on Linux by the
 /// files of this user's other programs. Elsewhere replacing an open file fails, or is not known.

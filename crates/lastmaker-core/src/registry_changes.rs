@@ -5,8 +5,8 @@
 //! change file holds only the keys and values that are touched, and deletes renamed ones: keys
 //! first, so that two names may swap. Header, encoding and line ends are those of the export.
 
-use crate::layer::{Edits, splice};
-use crate::scan::Reading;
+use crate::layer::{ByteEdits, splice};
+use crate::open::Reading;
 use crate::text::{Encoding, Text};
 
 /// The file that makes a change, and the one that takes it back.
@@ -22,7 +22,7 @@ pub struct ChangeFiles {
 pub const EXPORT: &str = "registry-export";
 
 /// The change files of the export `original` that `edits` rewrite; none if they cannot be told.
-pub fn change_files(original: &[u8], edits: &Edits, reading: Reading) -> Option<ChangeFiles> {
+pub fn change_files(original: &[u8], edits: &ByteEdits, reading: Reading) -> Option<ChangeFiles> {
     let rewritten = splice(original, edits);
     let old = Text::open(original, reading.encoding)?;
     // What was ASCII may have gained its first letter outside.
@@ -207,7 +207,7 @@ mod tests {
         }
         let files = change_files(
             old.as_bytes(),
-            &Edits::new(edits).unwrap(),
+            &ByteEdits::new(edits).unwrap(),
             Reading::default(),
         );
         let files = files.unwrap();
@@ -234,7 +234,7 @@ mod tests {
             "REGEDIT4\n[a]\nstray\n",
             "REGEDIT4\n[a]\n\"b\"=\"open\n",
         ] {
-            let files = change_files(text.as_bytes(), &Edits::default(), Reading::default());
+            let files = change_files(text.as_bytes(), &ByteEdits::default(), Reading::default());
             assert_eq!(files, None, "{text:?}");
         }
     }

@@ -3,8 +3,8 @@
 
 #![allow(clippy::unwrap_used, reason = "these are tests")]
 
-use lastmaker_core::rewrite::{PlanOptions, plan};
-use lastmaker_core::scan::{Document, Reading};
+use lastmaker_core::open::{Document, Reading};
+use lastmaker_core::plan::{PlanOptions, plan};
 use lastmaker_core::sheet::Sheet;
 use proptest::prelude::*;
 

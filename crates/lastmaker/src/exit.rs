@@ -3,6 +3,9 @@
 use std::io;
 use std::process::ExitCode;
 
+use lastmaker_core::answers::{ChangeFileFault, RewriteRefusal};
+use lastmaker_core::record::RecordError;
+
 /// How a command that ran came out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Outcome {
@@ -64,9 +67,8 @@ impl From<io::Error> for Failure {
     }
 }
 
-impl From<lastmaker_core::record::RecordError> for Failure {
-    fn from(error: lastmaker_core::record::RecordError) -> Self {
-        use lastmaker_core::record::RecordError;
+impl From<RecordError> for Failure {
+    fn from(error: RecordError) -> Self {
         let full = matches!(&error, RecordError::Io { source, .. } if source.kind() == io::ErrorKind::StorageFull);
         if full {
             return Self::with_help(
@@ -76,6 +78,35 @@ impl From<lastmaker_core::record::RecordError> for Failure {
             );
         }
         Self::new(error.to_string())
+    }
+}
+
+impl From<RewriteRefusal> for Failure {
+    fn from(refusal: RewriteRefusal) -> Self {
+        let help = match &refusal {
+            RewriteRefusal::NoMoves => {
+                r"say it with --move 'D:\Old=E:\New', or in a sheet (`lastmaker sheet --help`)"
+            }
+            RewriteRefusal::WrongFolder(_) => {
+                "say where the new place is seen with --seen-at PLACE=DIR, or go on with --anyway"
+            }
+            RewriteRefusal::ChangeFiles(ChangeFileFault::InTheWay(_)) => {
+                "move it away, or name another folder with --change-files"
+            }
+            RewriteRefusal::ChangeFiles(ChangeFileFault::Unwritten { .. }) => {
+                "the rewrite itself is done; import the rewritten exports instead"
+            }
+            RewriteRefusal::Record(_) => "",
+            RewriteRefusal::BeingWritten(_)
+            | RewriteRefusal::Unfinished(_)
+            | RewriteRefusal::ChangeFiles(ChangeFileFault::Unread { .. }) => {
+                return Self::new(refusal.to_string());
+            }
+        };
+        match refusal {
+            RewriteRefusal::Record(error) => error.into(),
+            refusal => Self::with_help(refusal.to_string(), help),
+        }
     }
 }
 

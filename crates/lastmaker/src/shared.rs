@@ -3,27 +3,18 @@
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
 
-use clap::ValueEnum;
+use lastmaker_core::answers::RewriteRefusal;
 use lastmaker_core::job::Job;
-use lastmaker_core::record::{Ledger, Store};
+use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
-use lastmaker_core::scan::{Reading, Scope};
 use lastmaker_core::sheet::{self, Sheet};
 use lastmaker_core::text::Encoding;
+use lastmaker_core::tree::Scope;
 
 use crate::environment;
 use crate::exit::Failure;
+use crate::render::forms;
 use crate::ui::{Color, Ui};
-
-/// How results are written.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Format {
-    /// For people.
-    #[default]
-    Text,
-    /// For programs: one JSON document.
-    Json,
-}
 
 /// How a command talks.
 #[derive(Debug, clap::Args)]
@@ -31,12 +22,12 @@ pub(crate) struct TalkArgs {
     /// How results are written
     #[arg(
         long,
-        value_enum,
-        default_value_t,
+        value_parser = forms::parser(),
+        default_value = forms::usual(),
         value_name = "FORMAT",
         help_heading = "Output"
     )]
-    pub(crate) format: Format,
+    pub(crate) format: forms::Asked,
     /// Write the results to a new file instead of standard output
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) out: Option<PathBuf>,
@@ -300,30 +291,10 @@ impl Desk {
         self.scope.protect(path);
     }
 
-    /// What is said of documents that do not show it themselves.
-    pub(crate) fn reading(&self) -> Reading {
-        Reading {
-            encoding: self.encoding,
-            ..Reading::default()
-        }
-    }
-
-    /// What earlier rewrites did, which matters only if the moves do not settle it by themselves.
-    pub(crate) fn ledger(&self, store: &Store) -> Ledger {
-        if self.sheet.is_repeatable() {
-            Ledger::default()
-        } else {
-            store.ledger()
-        }
-    }
-
     /// Refuses to go on without moves.
     pub(crate) fn need_moves(&self) -> Result<(), Failure> {
         if self.sheet.moves.is_empty() {
-            return Err(Failure::with_help(
-                "nothing is said to have moved",
-                r"say it with --move 'D:\Old=E:\New', or in a sheet (`lastmaker sheet --help`)",
-            ));
+            return Err(RewriteRefusal::NoMoves.into());
         }
         Ok(())
     }

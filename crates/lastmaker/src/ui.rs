@@ -184,15 +184,6 @@ pub(crate) fn shown(text: &str) -> String {
     safe
 }
 
-/// A canonical path as people know it: on Windows without the verbatim prefix before a drive.
-pub(crate) fn familiar(path: &Path) -> String {
-    let text = path.to_string_lossy();
-    match text.strip_prefix(r"\\?\") {
-        Some(rest) if cfg!(windows) && rest.as_bytes().get(1) == Some(&b':') => rest.to_owned(),
-        _ => text.into_owned(),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

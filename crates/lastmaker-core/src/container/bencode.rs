@@ -7,8 +7,9 @@
 use std::ops::Range;
 
 use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
-use crate::format::{About, Step, site_text};
-use crate::layer::{Edit, Edits};
+use crate::about::About;
+use crate::format::{Step, site_text};
+use crate::layer::{ByteEdits, Edit, Edits};
 use crate::place::Hint;
 
 /// Bencoded data.
@@ -62,7 +63,7 @@ impl Container for Bencode {
             let text = &bytes[found.bytes.clone()];
             let hint = match found.way.last() {
                 Some(Step::Key(key)) if !found.key => Hint::for_value(key),
-                _ => Hint::for_name(),
+                _ => Hint::Name,
             };
             let hashed = matches!(found.way.first(), Some(Step::Key(key)) if key == "info");
             each(Part {
@@ -70,7 +71,7 @@ impl Container for Bencode {
                 holding: Holding::Text {
                     bytes: text,
                     hint,
-                    stands: None,
+                    run: None,
                 },
                 sealed: hashed.then_some(HASHED),
             })?;
@@ -78,7 +79,7 @@ impl Container for Bencode {
         Ok(())
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, .. } = source;
         let all = strings(bytes).ok_or_else(damaged)?;
         let mut edits = Vec::new();

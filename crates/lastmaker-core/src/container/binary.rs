@@ -4,8 +4,8 @@
 //! at which each stands. Nothing in them is ever changed: some of those bytes may count the
 //! others.
 
-use super::{Container, Each, Fault, Holding, Part, Source, Stands};
-use crate::format::About;
+use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
+use crate::about::About;
 use crate::place::{Hint, may_hold_place};
 
 /// Files of no known kind.
@@ -48,14 +48,14 @@ impl Container for Binary {
         for parity in [0, 1] {
             wide(bytes, parity, &mut runs);
         }
-        runs.sort_by_key(|(stands, _)| (stands.at, stands.wide));
-        for (stands, text) in runs {
+        runs.sort_by_key(|(run, _)| (run.at, run.wide));
+        for (run, text) in runs {
             each(Part {
                 way: "",
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
-                    hint: Hint::default(),
-                    stands: Some(stands),
+                    hint: Hint::Prose,
+                    run: Some(run),
                 },
                 sealed: Some(UNKNOWN),
             })?;
@@ -65,14 +65,14 @@ impl Container for Binary {
 }
 
 /// Keeps a run that may name a place.
-fn keep(runs: &mut Vec<(Stands, String)>, stands: Stands, text: &str) {
+fn keep(runs: &mut Vec<(RunAt, String)>, run: RunAt, text: &str) {
     if text.len() >= SHORTEST && may_hold_place(text) {
-        runs.push((stands, text.to_owned()));
+        runs.push((run, text.to_owned()));
     }
 }
 
 /// Runs of UTF-8 without control characters.
-fn narrow(bytes: &[u8], runs: &mut Vec<(Stands, String)>) {
+fn narrow(bytes: &[u8], runs: &mut Vec<(RunAt, String)>) {
     let mut at = 0;
     for chunk in bytes.utf8_chunks() {
         let valid = chunk.valid();
@@ -81,7 +81,7 @@ fn narrow(bytes: &[u8], runs: &mut Vec<(Stands, String)>) {
             if letter.is_control() || index - start > LONGEST {
                 keep(
                     runs,
-                    Stands {
+                    RunAt {
                         at: at + start,
                         wide: false,
                     },
@@ -97,7 +97,7 @@ fn narrow(bytes: &[u8], runs: &mut Vec<(Stands, String)>) {
         }
         keep(
             runs,
-            Stands {
+            RunAt {
                 at: at + start,
                 wide: false,
             },
@@ -109,7 +109,7 @@ fn narrow(bytes: &[u8], runs: &mut Vec<(Stands, String)>) {
 
 /// Runs of UTF-16, the low byte first, that begin at an even or at an odd byte. Only scripts
 /// that names of files are commonly in count, else any bytes would be letters.
-fn wide(bytes: &[u8], parity: usize, runs: &mut Vec<(Stands, String)>) {
+fn wide(bytes: &[u8], parity: usize, runs: &mut Vec<(RunAt, String)>) {
     let Some(bytes_from) = bytes.get(parity..) else {
         return;
     };
@@ -130,7 +130,7 @@ fn wide(bytes: &[u8], parity: usize, runs: &mut Vec<(Stands, String)>) {
             _ => {
                 keep(
                     runs,
-                    Stands {
+                    RunAt {
                         at: start,
                         wide: true,
                     },
@@ -142,7 +142,7 @@ fn wide(bytes: &[u8], parity: usize, runs: &mut Vec<(Stands, String)>) {
     }
     keep(
         runs,
-        Stands {
+        RunAt {
             at: start,
             wide: true,
         },

@@ -12,8 +12,8 @@ use flate2::{Compression, Crc};
 
 use super::bytes::{big, little, u16_at};
 use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
-use crate::format::About;
-use crate::layer::{Edit, Edits};
+use crate::about::About;
+use crate::layer::{ByteEdits, Edit, Edits};
 
 /// How a file is compressed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -158,10 +158,10 @@ impl Container for Compressed {
         })
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, budget, .. } = source;
         let Some(new) = new.first() else {
-            return Ok(Edits::default());
+            return Ok(ByteEdits::default());
         };
         let taken = self.take_apart(bytes, budget.left())?;
         let packed = self

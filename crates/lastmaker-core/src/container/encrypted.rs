@@ -2,7 +2,7 @@
 //! encrypted package. Nothing in them can be read.
 
 use super::{Container, Each, Fault, Source};
-use crate::format::About;
+use crate::about::About;
 
 /// Encrypted documents.
 pub(super) struct Encrypted;

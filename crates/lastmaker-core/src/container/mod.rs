@@ -19,8 +19,8 @@ mod shortcut;
 use std::cell::Cell;
 use std::ops::Range;
 
-use crate::format::About;
-use crate::layer::{Edit, Edits};
+use crate::about::About;
+use crate::layer::{ByteEdits, Edit, Edits};
 use crate::place::Hint;
 
 /// Containers in containers are followed so deep.
@@ -45,20 +45,37 @@ pub enum Holding<'a> {
         bytes: &'a [u8],
         /// What is known of it for finding places in it.
         hint: Hint,
-        /// Where it stands in the container, if that tells a person more than the way.
-        stands: Option<Stands>,
+        /// Where it is in the container, if it is a run of letters among bytes of no known
+        /// structure.
+        run: Option<RunAt>,
     },
     /// Something that cannot be read, and why; the other parts can.
     Unreadable(String),
 }
 
-/// Where a string stands among bytes of no known structure.
+/// Where a run of letters is among bytes of no known structure.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Stands {
+pub struct RunAt {
     /// Offset of its first byte, counted from 0.
     pub at: usize,
     /// Whether it is in UTF-16.
     pub wide: bool,
+}
+
+impl RunAt {
+    /// The byte that follows `letters`, with which the run begins, as people read it.
+    pub fn offset_after(&self, letters: impl Iterator<Item = char>) -> String {
+        match self.wide {
+            true => {
+                let at = self.at + letters.map(char::len_utf16).sum::<usize>() * 2;
+                format!("byte {at}, in UTF-16")
+            }
+            false => format!(
+                "byte {}",
+                self.at + letters.map(char::len_utf8).sum::<usize>()
+            ),
+        }
+    }
 }
 
 /// A part of a container. Parts come in the same order at every reading.
@@ -205,7 +222,7 @@ pub trait Container: Sync {
     ///
     /// # Errors
     /// Where some of the parts, or all, must stay as they are.
-    fn lift(&self, _source: Source<'_>, _new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, _source: Source<'_>, _new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         Err(LiftFault::Whole("it is never changed".to_owned()))
     }
 
@@ -258,7 +275,7 @@ pub fn may_hide(bytes: &[u8]) -> bool {
 
 /// The edits that make `new` of `old`: each stretch of `grain` bytes that differs is replaced,
 /// and what is longer or shorter at the end.
-fn difference(old: &[u8], new: &[u8], grain: usize) -> Edits {
+fn difference(old: &[u8], new: &[u8], grain: usize) -> ByteEdits {
     let shared = old.len().min(new.len());
     let mut all: Vec<Edit> = Vec::new();
     let mut add = |span: Range<usize>, with: &[u8]| match all.last_mut() {

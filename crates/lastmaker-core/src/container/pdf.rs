@@ -8,8 +8,8 @@ use std::io::Read;
 
 use flate2::read::ZlibDecoder;
 
-use super::{Container, Each, Fault, Holding, Part, Source, Stands};
-use crate::format::About;
+use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
+use crate::about::About;
 use crate::place::{Hint, may_hold_place};
 
 /// Portable documents.
@@ -47,8 +47,8 @@ impl Container for Pdf {
                 way: "",
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
-                    hint: Hint::for_name(),
-                    stands: Some(Stands { at, wide: false }),
+                    hint: Hint::Name,
+                    run: Some(RunAt { at, wide: false }),
                 },
                 sealed: Some(COUNTED),
             })

@@ -9,8 +9,9 @@ use std::collections::HashMap;
 
 use super::bytes::big;
 use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
-use crate::format::{About, Step, site_text};
-use crate::layer::{Edit, Edits, splice};
+use crate::about::About;
+use crate::format::{Step, site_text};
+use crate::layer::{ByteEdits, Edit, Edits, splice};
 use crate::place::{Hint, may_hold_place};
 
 /// Binary property lists.
@@ -111,9 +112,9 @@ impl Container for PropertyList {
                     bytes: text.as_bytes(),
                     hint: match used.way.last() {
                         Some(Step::Key(key)) if !used.key => Hint::for_value(key),
-                        _ => Hint::for_name(),
+                        _ => Hint::Name,
                     },
-                    stands: None,
+                    run: None,
                 }
             };
             each(Part {
@@ -125,7 +126,7 @@ impl Container for PropertyList {
         Ok(())
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, .. } = source;
         let tables = Tables::read(bytes).ok_or_else(damaged)?;
         let uses = tables.uses(bytes);
@@ -147,7 +148,7 @@ impl Container for PropertyList {
             let with = write(object.kind, &part.content).ok_or_else(damaged)?;
             edits.push(Edit { span, with });
         }
-        let edits = Edits::new(edits)
+        let edits: ByteEdits = Edits::new(edits)
             .map_err(|_| Fault::because("its objects overlap, as no program writes them"))?;
         let old_end = tables.table;
         let body = splice(&bytes[..old_end], &edits);

@@ -376,15 +376,11 @@ fn runs_of_letters_in_unknown_bytes() {
                 assert!(part.sealed.is_some());
                 if let Holding::Text {
                     bytes,
-                    stands: Some(stands),
+                    run: Some(run),
                     ..
                 } = part.holding
                 {
-                    got.push((
-                        stands.at,
-                        stands.wide,
-                        String::from_utf8(bytes.to_vec()).unwrap(),
-                    ));
+                    got.push((run.at, run.wide, String::from_utf8(bytes.to_vec()).unwrap()));
                 }
                 Ok(())
             },

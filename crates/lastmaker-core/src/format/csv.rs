@@ -70,7 +70,7 @@ impl Format for Table {
                     layers: &field,
                     role: Role::Value,
                     hint: if row == 0 {
-                        Hint::for_name()
+                        Hint::Name
                     } else {
                         Hint::for_value(&name)
                     },

@@ -275,12 +275,12 @@ impl Reader<'_, '_> {
         self.grammar.note(sound, Grammar::Escapes);
         let role = if closed { told } else { Role::Stray };
         let hint = match self.site.last() {
-            _ if name => Hint::for_name(),
+            _ if name => Hint::Name,
             // Its words matter only where a place may stand, or a lone drive letter.
             Some(Step::Key(key)) if raw.len() <= 3 || crate::place::may_hold_place(raw) => {
                 Hint::for_value(key)
             }
-            _ => Hint::for_name(),
+            _ => Hint::Name,
         };
         self.emit(span.clone(), role, hint);
         if closed { span.end + 1 } else { span.end }
@@ -301,7 +301,7 @@ impl Reader<'_, '_> {
             }
         };
         let span = at + 2..at + 2 + length;
-        self.emit(span.clone(), Role::Prose, Hint::default());
+        self.emit(span.clone(), Role::Prose, Hint::Prose);
         span.end + closing
     }
 
@@ -331,7 +331,7 @@ impl Reader<'_, '_> {
                 .position(is_line_end)
                 .unwrap_or(bytes.len() - at);
         let end = end.max(at + 1);
-        self.emit(at..end, Role::Stray, Hint::default());
+        self.emit(at..end, Role::Stray, Hint::Prose);
         end
     }
 

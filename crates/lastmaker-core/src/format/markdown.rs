@@ -86,11 +86,7 @@ fn emit(
         span: start + span.start..start + span.end,
         layers,
         role: if exact { Role::Value } else { Role::Prose },
-        hint: if exact {
-            Hint::for_name()
-        } else {
-            Hint::default()
-        },
+        hint: if exact { Hint::Name } else { Hint::Prose },
         site: &[],
     });
 }

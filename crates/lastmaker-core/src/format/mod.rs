@@ -3,7 +3,6 @@
 //! A format knows nothing of moves. Adding a text format is one file and one line in
 //! [`FORMATS`].
 
-mod about;
 mod csv;
 mod json;
 mod lexed;
@@ -16,10 +15,9 @@ mod settings;
 mod shell;
 mod yaml;
 
-pub use about::{About, FormatsReport, formats};
-
 use std::ops::Range;
 
+use crate::about::About;
 use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -158,6 +156,11 @@ pub trait Format: Sync {
     /// `file_name` is in lower case.
     fn claims(&self, text: &str, file_name: &str) -> Claim;
 
+    /// Whether it is markup, whose tags tell little of the strings between them.
+    fn is_markup(&self) -> bool {
+        false
+    }
+
     /// The encoding of a document whose bytes do not show any.
     fn own_encoding(&self) -> Option<Encoding>;
 
@@ -217,7 +220,7 @@ fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, boo
 /// In a string that breaks the grammar anyway, any drive or share counts.
 fn looks_like_place(raw: &str) -> bool {
     !crate::place::Finder::default()
-        .find(raw, Hint::for_name())
+        .find(raw, Hint::Name)
         .is_empty()
 }
 

@@ -79,7 +79,7 @@ impl Format for PlainText {
                 span: 0..text.len(),
                 layers: &no_layers,
                 role: Role::Prose,
-                hint: Hint::default(),
+                hint: Hint::Prose,
                 site: &[],
             });
         }

@@ -120,7 +120,7 @@ impl Reader<'_, '_> {
                         start + 1..end,
                         Role::Prose,
                         &self.plain.clone(),
-                        Hint::default(),
+                        Hint::Prose,
                     );
                     end + 1
                 }
@@ -145,7 +145,7 @@ impl Reader<'_, '_> {
     fn stray(&mut self, start: usize, end: usize) -> usize {
         self.grammar = Grammar::Broken;
         let plain = self.plain.clone();
-        self.emit(start..end, Role::Stray, &plain, Hint::default());
+        self.emit(start..end, Role::Stray, &plain, Hint::Prose);
         end + 1
     }
 
@@ -166,12 +166,8 @@ impl Reader<'_, '_> {
             ignore_case: true,
             outlives_import: true,
         };
-        let hint = Hint {
-            behind_backslash: true,
-            ..Hint::for_name()
-        };
         let plain = self.plain.clone();
-        self.emit(span, role, &plain, hint);
+        self.emit(span, role, &plain, Hint::KeyPath);
         end + 1
     }
 
@@ -193,7 +189,7 @@ impl Reader<'_, '_> {
                 outlives_import: true,
             }
         };
-        self.emit(span, role, &string, Hint::for_name());
+        self.emit(span, role, &string, Hint::Name);
         let next = self.data(start, close + 1, end);
         self.site.pop();
         next
@@ -234,7 +230,7 @@ impl Reader<'_, '_> {
         let start = end - data.len();
         let hint = match self.site.last() {
             Some(Step::Key(name)) => Hint::for_value(name),
-            _ => Hint::for_name(),
+            _ => Hint::Name,
         };
         if data.starts_with('"') {
             return self.string(start, end, hint);
@@ -334,7 +330,7 @@ impl Reader<'_, '_> {
         // A place among other bytes: the letters before it may be a length or an offset.
         for encoding in [Encoding::Utf16Le, self.narrow] {
             let text = encoding.decode(bytes);
-            let finds = crate::place::Finder::default().find(&text, Hint::default());
+            let finds = crate::place::Finder::default().find(&text, Hint::Prose);
             if finds.iter().any(|found| found.root.is_windows()) {
                 return Some((encoding, Role::Mixed));
             }

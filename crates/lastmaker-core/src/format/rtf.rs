@@ -70,7 +70,7 @@ impl Format for RichText {
                     span: start..end,
                     layers: &layers,
                     role: Role::Prose,
-                    hint: Hint::default(),
+                    hint: Hint::Prose,
                     site: &[],
                 });
             }

@@ -115,13 +115,7 @@ impl ShellReader<'_, '_> {
                 b'<' => at = self.redirection(at),
                 b'#' if self.begins_word(at) => {
                     let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |n| at + n);
-                    self.emit(
-                        at..end,
-                        &self.plain.clone(),
-                        Role::Prose,
-                        Hint::default(),
-                        None,
-                    );
+                    self.emit(at..end, &self.plain.clone(), Role::Prose, Hint::Prose, None);
                     at = end;
                 }
                 b'`' => at += 1,
@@ -146,7 +140,7 @@ impl ShellReader<'_, '_> {
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
-            _ => Hint::for_word(),
+            _ => Hint::Word,
         };
         let ansi = raw
             .strip_prefix("$'")
@@ -214,13 +208,7 @@ impl ShellReader<'_, '_> {
                 return next + length;
             }
             let layers = self.plain.clone();
-            self.emit(
-                next..next + length,
-                &layers,
-                Role::Prose,
-                Hint::default(),
-                None,
-            );
+            self.emit(next..next + length, &layers, Role::Prose, Hint::Prose, None);
             next += length + 1;
         }
         self.grammar = Grammar::Broken;
@@ -318,15 +306,12 @@ impl Format for Batch {
                 });
             };
             if lower.starts_with("rem ") || command.starts_with("::") {
-                emit(0..command.len(), Role::Prose, Hint::default(), None);
+                emit(0..command.len(), Role::Prose, Hint::Prose, None);
             } else if let Some((name, value)) = assignment(command, &lower) {
-                emit(value, Role::Value, Hint::for_name(), Some(&command[name]));
+                emit(value, Role::Value, Hint::Name, Some(&command[name]));
             } else {
-                let hint = Hint {
-                    arguments: true,
-                    value: true,
+                let hint = Hint::Command {
                     titled: lower.starts_with("start "),
-                    ..Hint::default()
                 };
                 emit(0..command.len(), Role::Value, hint, None);
             }

@@ -163,12 +163,7 @@ impl Reader<'_, '_> {
             b' ' | b'\t' | b'\r' | b'\n' => self.at += 1,
             b'#' if behind_blank => {
                 let end = self.at + self.line().len();
-                self.emit(
-                    self.at..end,
-                    &self.bare.clone(),
-                    Role::Prose,
-                    Hint::default(),
-                );
+                self.emit(self.at..end, &self.bare.clone(), Role::Prose, Hint::Prose);
                 self.at = end;
             }
             b'[' | b'{' => {
@@ -218,7 +213,7 @@ impl Reader<'_, '_> {
                     // A backslash at the very end has nothing behind it.
                     end = bytes.len();
                     let layers = self.bare.clone();
-                    self.emit(start..end, &layers, Role::Stray, Hint::default());
+                    self.emit(start..end, &layers, Role::Stray, Hint::Prose);
                     self.at = end;
                     return;
                 }
@@ -350,7 +345,7 @@ impl Reader<'_, '_> {
                 },
                 other => other,
             };
-            return self.emit(span, layers, role, Hint::for_name());
+            return self.emit(span, layers, role, Hint::Name);
         }
         if may_matter(&self.text[span.clone()]) {
             let hint = self.value_hint();
@@ -362,7 +357,7 @@ impl Reader<'_, '_> {
     fn value_hint(&self) -> Hint {
         self.keys
             .last()
-            .map_or_else(Hint::for_name, |key| Hint::for_value(&key.name))
+            .map_or(Hint::Name, |key| Hint::for_value(&key.name))
     }
 
     /// A block scalar: its lines are what is indented deeper than its key.

@@ -1,6 +1,9 @@
 //! Edits: spans of a layer and what replaces them, and the splice that makes them.
 
+use std::marker::PhantomData;
 use std::ops::Range;
+
+use super::{InBytes, InLayer, InText};
 
 /// A span of a layer, half-open and in bytes, and what replaces it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -11,11 +14,33 @@ pub struct Edit {
     pub with: Vec<u8>,
 }
 
-/// The edits of one layer: sorted by start and disjoint, so order of application cannot matter.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Edits(Vec<Edit>);
+/// The edits of one text: sorted by start and disjoint, so order of application cannot matter.
+/// `L` says in which of the texts around a place their offsets count.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Edits<L = InLayer> {
+    all: Vec<Edit>,
+    level: PhantomData<L>,
+}
 
-impl Edits {
+/// Edits of the bytes of a file, or of a part of a container.
+pub type ByteEdits = Edits<InBytes>;
+/// Edits of the text of a document.
+pub type TextEdits = Edits<InText>;
+
+impl<L> Default for Edits<L> {
+    fn default() -> Self {
+        Self::of(Vec::new())
+    }
+}
+
+impl<L> Edits<L> {
+    fn of(all: Vec<Edit>) -> Self {
+        Self {
+            all,
+            level: PhantomData,
+        }
+    }
+
     /// Sorts `edits`.
     ///
     /// # Errors
@@ -28,35 +53,31 @@ impl Edits {
                 return Err(Box::new((pair[0].clone(), pair[1].clone())));
             }
         }
-        Ok(Self(edits))
+        Ok(Self::of(edits))
     }
 
     /// The edits in order.
     pub fn as_slice(&self) -> &[Edit] {
-        &self.0
+        &self.all
     }
 
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
-        self.0.is_empty()
+        self.all.is_empty()
     }
 
-    /// The same edits, `by` bytes further on.
-    pub fn shifted(self, by: usize) -> Self {
-        Self(
-            self.0
-                .into_iter()
-                .map(|edit| Edit {
-                    span: edit.span.start + by..edit.span.end + by,
-                    with: edit.with,
-                })
-                .collect(),
-        )
+    /// The edits as they count at another level, `by` bytes further on.
+    pub fn at_level<M>(self, by: usize) -> Edits<M> {
+        let shifted = |edit: Edit| Edit {
+            span: edit.span.start + by..edit.span.end + by,
+            with: edit.with,
+        };
+        Edits::of(self.all.into_iter().map(shifted).collect())
     }
 
     /// The edits, for merging with others.
     pub fn into_vec(self) -> Vec<Edit> {
-        self.0
+        self.all
     }
 
     /// Where what begins at `at` of the old text begins in the new one: behind what is
@@ -72,7 +93,7 @@ impl Edits {
     }
 
     fn moved(&self, at: usize, counts: impl Fn(&Edit) -> bool) -> usize {
-        self.0
+        self.all
             .iter()
             .take_while(|edit| counts(edit))
             .fold(at, |moved, edit| {
@@ -86,11 +107,11 @@ impl Edits {
 ///
 /// # Panics
 /// If a span reaches beyond `outer`.
-pub fn splice(outer: &[u8], edits: &Edits) -> Vec<u8> {
-    let added: usize = edits.0.iter().map(|edit| edit.with.len()).sum();
+pub fn splice<L>(outer: &[u8], edits: &Edits<L>) -> Vec<u8> {
+    let added: usize = edits.all.iter().map(|edit| edit.with.len()).sum();
     let mut new = Vec::with_capacity(outer.len() + added);
     let mut at = 0;
-    for edit in &edits.0 {
+    for edit in &edits.all {
         new.extend_from_slice(&outer[at..edit.span.start]);
         new.extend_from_slice(&edit.with);
         at = edit.span.end;
@@ -110,9 +131,9 @@ mod tests {
             span,
             with: Vec::new(),
         };
-        assert!(Edits::new(vec![edit(3..5), edit(0..3)]).is_ok());
-        assert!(Edits::new(vec![edit(2..5), edit(0..3)]).is_err());
-        assert!(Edits::new(vec![edit(2..2), edit(2..2)]).is_err());
+        assert!(Edits::<InLayer>::new(vec![edit(3..5), edit(0..3)]).is_ok());
+        assert!(Edits::<InLayer>::new(vec![edit(2..5), edit(0..3)]).is_err());
+        assert!(Edits::<InLayer>::new(vec![edit(2..2), edit(2..2)]).is_err());
     }
 
     proptest! {
@@ -126,7 +147,7 @@ mod tests {
                 .filter(|(start, length, _)| start + length <= outer.len())
                 .map(|(start, length, with)| Edit { span: start..start + length, with })
                 .collect();
-            let Ok(edits) = Edits::new(raw) else { return Ok(()) };
+            let Ok(edits) = Edits::<InLayer>::new(raw) else { return Ok(()) };
             let new = splice(&outer, &edits);
             let mut kept = Vec::new();
             let mut at = 0;

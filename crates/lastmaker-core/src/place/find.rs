@@ -2,41 +2,13 @@
 
 use std::ops::Range;
 
-use super::context::{Field, FieldKind, Hint, argument_at, fields};
-use super::parse::{Components, is_separator};
-use super::root::{RootAt, next_candidate, root_at, run};
-use super::{DriveFolder, Form, OPAQUE, Place, Root, Spelling};
-
-/// Why a find is no plain place.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Doubt {
-    /// `D:name`: relative to whatever folder is current on that drive.
-    DriveRelative,
-    /// A lone letter beside a key such as *drive*.
-    LoneLetter,
-}
-
-/// What is evidently wrong with how a place is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Flaw {
-    /// `D:D:\x`
-    DoubledDrive,
-    /// A quote without a second one.
-    StrayQuote,
-    /// A blank at the end of a value, which belongs to no name.
-    TrailingBlank,
-}
-
-impl Flaw {
-    /// A sentence for people.
-    pub fn sentence(self) -> &'static str {
-        match self {
-            Self::DoubledDrive => "its drive is written twice, so no program finds it",
-            Self::StrayQuote => "a quote stands beside it that nothing closes",
-            Self::TrailingBlank => "a blank stands behind it that belongs to no name",
-        }
-    }
-}
+use super::doubt::{Doubt, Flaw, flaw, lone};
+use super::extent::measure;
+use super::field::{Field, FieldKind, fields};
+use super::hint::Hint;
+use super::parse::Components;
+use super::root::{RootAt, next_candidate, root_at};
+use super::{Form, Place, Root, Spelling};
 
 /// A name between separators, as a byte range of the content; never empty.
 pub type Token = Range<usize>;
@@ -91,47 +63,6 @@ impl Found {
         }
     }
 
-    /// What else it may name: a drive where it is written as a folder among other systems'
-    /// places (`/mnt/d/x`), and the drive behind an administrative share (`\\host\D$\x`).
-    pub fn other_reading(&self, content: &str) -> Option<Self> {
-        let drive = |text: &str| match text.as_bytes() {
-            [letter] if letter.is_ascii_alphabetic() => Some(*letter as char),
-            _ => None,
-        };
-        if self.spelling.form != Form::Plain || !self.base.is_empty() {
-            return None;
-        }
-        if let Root::Share { share, .. } = &self.root {
-            let letter = drive(share.strip_suffix('$')?)?;
-            return Some(Self {
-                root: Root::Drive(letter.to_ascii_uppercase()),
-                ..self.clone()
-            });
-        }
-        if self.root.is_windows() {
-            return None;
-        }
-        let name = |index: usize| self.tokens.get(index).map(|token| &content[token.clone()]);
-        let (folder, skip) = match name(0)? {
-            "mnt" => (DriveFolder::Mnt, 1),
-            "cygdrive" => (DriveFolder::Cygdrive, 1),
-            _ => (DriveFolder::Root, 0),
-        };
-        let letter = drive(name(skip)?)?;
-        Some(Self {
-            root_end: self.tokens[skip].end,
-            root: Root::Drive(letter.to_ascii_uppercase()),
-            spelling: Spelling {
-                form: Form::Folder(folder),
-                separator: Some('/'),
-                doubling: 1,
-                lower_drive: letter.is_ascii_lowercase(),
-            },
-            tokens: self.tokens[skip + 1..].to_vec(),
-            ..self.clone()
-        })
-    }
-
     /// The same find seen from `end`, behind its first `tokens` names, as if `base` were
     /// written up to there.
     pub fn translated(&self, end: usize, tokens: usize, base: &Place) -> Self {
@@ -152,11 +83,6 @@ impl Found {
     }
 }
 
-/// Whether no name goes on behind this letter.
-fn is_hard(letter: char) -> bool {
-    letter.is_control() || matches!(letter, '"' | '<' | '>' | '|' | '*' | '?' | ':')
-}
-
 /// A string with as many places in it is meant to exhaust the memory; the rest of it is not
 /// looked at.
 pub const MOST_FINDS: usize = 1_000_000;
@@ -172,7 +98,7 @@ impl Finder<'_> {
     /// Every place in `content`, in order of where it begins.
     pub fn find(&self, content: &str, hint: Hint) -> Vec<Found> {
         let mut all = Vec::new();
-        if memchr::memchr3(b':', b'\\', b'/', content.as_bytes()).is_none() && !hint.drive {
+        if memchr::memchr3(b':', b'\\', b'/', content.as_bytes()).is_none() && !hint.names_drive() {
             return all;
         }
         for field in fields(content, hint) {
@@ -205,7 +131,7 @@ impl Finder<'_> {
                 upcoming = self.next_root(content, behind, end, hint);
             }
             let next = upcoming.as_ref().map(|(next, _)| next.end);
-            let mut found = self.measure(content, (field, next), &root, base, hint);
+            let mut found = measure(content, (field, next), &root, base, hint);
             found.flaw = flaw(content, field, &root, hint);
             if let Some((Flaw::DoubledDrive, extra)) = &found.flaw {
                 found.start = extra.start;
@@ -245,7 +171,7 @@ impl Finder<'_> {
             let next = next?;
             if let Some(root) = root_at(content, next.start)
                 && root.end <= end
-                && root.stands_free(content, hint.behind_backslash)
+                && root.stands_free(content, hint == Hint::KeyPath)
             {
                 return Some((root, Vec::new()));
             }
@@ -253,222 +179,11 @@ impl Finder<'_> {
         }
         None
     }
-
-    /// How far the place at `root` reaches, and how it is spelled.
-    fn measure(
-        &self,
-        content: &str,
-        (field, next): (&Field, Option<usize>),
-        root: &RootAt,
-        base: Vec<String>,
-        hint: Hint,
-    ) -> Found {
-        let bytes = content.as_bytes();
-        let windows = root.root.is_windows();
-        let (limit, mut firm_end, bare_argument) = match field.kind {
-            FieldKind::Whole => (field.range.end, Some(field.range.end), false),
-            FieldKind::Command => {
-                let argument = argument_at(content, &field.range, root.start);
-                if argument.quoted {
-                    (argument.end, Some(argument.end), false)
-                } else {
-                    (field.range.end, Some(argument.end), true)
-                }
-            }
-            FieldKind::Prose => match closing_quote(content, root.start, field.range.end) {
-                Some(close) => (close, Some(close), false),
-                None => (field.range.end, None, false),
-            },
-        };
-        let delimited = firm_end.is_some() && !bare_argument;
-        let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
-        let mut limit = limit.min(root.end.saturating_add(longest));
-        if let (None, Some(next)) = (firm_end, next) {
-            limit = limit.min(next + char::MAX.len_utf8());
-        }
-        let limit = floor_boundary(content, limit);
-        let limit = limit.max(root.end);
-        let hard_end = content[root.end..limit]
-            .char_indices()
-            .find(|(_, c)| is_hard(*c))
-            .map_or(limit, |(at, _)| root.end + at);
-        firm_end = firm_end.map(|firm| firm.min(hard_end));
-        let parts = |b: u8| b == b'/' || (b == b'\\' && windows);
-        let mut tokens = Vec::new();
-        let mut at = root.end;
-        while at < hard_end {
-            let start = at
-                + bytes[at..hard_end]
-                    .iter()
-                    .take_while(|b| parts(**b))
-                    .count();
-            let end = start
-                + bytes[start..hard_end]
-                    .iter()
-                    .take_while(|b| !parts(**b))
-                    .count();
-            if end > start {
-                tokens.push(start..end);
-            }
-            at = end;
-        }
-        let behind = bytes.get(root.end).copied().filter(|b| parts(*b));
-        let spelling = Spelling {
-            form: root.form,
-            separator: if windows {
-                root.lead_separator.or(behind.map(char::from))
-            } else {
-                None
-            }
-            .or(hint.slashes.then_some('/')),
-            doubling: if windows {
-                root.lead_doubling
-                    .or(behind.map(|b| run(bytes, root.end, b)))
-                    .unwrap_or(1)
-            } else {
-                1
-            },
-            lower_drive: matches!(root.root, Root::Drive(_))
-                && content[root.start..root.end]
-                    .trim_end_matches(':')
-                    .ends_with(|c: char| c.is_ascii_lowercase()),
-        };
-        Found {
-            start: root.start,
-            root_end: root.end,
-            root: root.root.clone(),
-            base,
-            spelling,
-            tokens,
-            hard_end,
-            next: None,
-            firm_end,
-            bare_argument,
-            delimited,
-            doubt: None,
-            flaw: None,
-        }
-    }
-}
-
-/// What is evidently wrong with the place at `root`.
-fn flaw(content: &str, field: &Field, root: &RootAt, hint: Hint) -> Option<(Flaw, Range<usize>)> {
-    let start = root.start;
-    if let Root::Drive(letter) = root.root
-        && root.form == Form::Plain
-        && let Some(extra) = start.checked_sub(2)
-        && content.is_char_boundary(extra)
-        && content[extra..start].eq_ignore_ascii_case(&format!("{letter}:"))
-    {
-        // Behind a slash or a dash it is an option: `/D:D:\x`.
-        let before = content[..extra].chars().next_back();
-        if before.is_none_or(|c| !c.is_alphanumeric() && !"/-_\\".contains(c)) {
-            return Some((Flaw::DoubledDrive, extra..start));
-        }
-    }
-    if field.kind != FieldKind::Whole || !root.root.is_windows() {
-        return None;
-    }
-    if let Some(quote) = &field.stray_quote {
-        return Some((Flaw::StrayQuote, quote.clone()));
-    }
-    let text = &content[field.range.clone()];
-    let blank = field.range.start + text.trim_end_matches(' ').len();
-    // Only what is alone in its value is measured so exactly.
-    let alone = field.range.end == content.len() && hint.exact && !content.contains(['\n', ';']);
-    (alone && blank < field.range.end && blank > root.end)
-        .then_some((Flaw::TrailingBlank, blank..field.range.end))
-}
-
-/// No place is longer than this, in bytes: Windows stops at 32,767 UTF-16 units.
-const LONGEST: usize = 96 * 1024;
-/// In running text one is given up sooner, so that a line of a million letters costs little.
-const LONGEST_IN_PROSE: usize = 4096;
-
-/// The last boundary of a letter at or before `at`.
-fn floor_boundary(content: &str, at: usize) -> usize {
-    (0..=at.min(content.len()))
-        .rev()
-        .find(|at| content.is_char_boundary(*at))
-        .unwrap_or(0)
-}
-
-/// The quote that closes the one right before `start`, on the same line.
-fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
-    let open = content[..start].chars().next_back()?;
-    let close = match open {
-        '"' | '\'' | '`' => open,
-        '\u{201C}' | '\u{201E}' => '\u{201D}',
-        '\u{2018}' => '\u{2019}',
-        '\u{ab}' => '\u{bb}',
-        _ => return None,
-    };
-    // A double quote stands in no name, so it is soon found; others may stand in many.
-    let longest = if close == '"' {
-        LONGEST
-    } else {
-        LONGEST_IN_PROSE
-    };
-    let end = floor_boundary(content, end.min(start + longest)).max(start);
-    content[start..end]
-        .match_indices(close)
-        .map(|(at, _)| start + at)
-        .find(|at| {
-            // An apostrophe inside a name closes nothing.
-            close != '\''
-                || !content[at + 1..].starts_with(|c: char| c.is_alphanumeric() || c == OPAQUE)
-        })
-}
-
-/// A field that is only `D:`, `D:name`, or a letter beside a key that says drive.
-fn lone(content: &str, field: &Field, hint: Hint) -> Option<Found> {
-    let text = &content[field.range.clone()];
-    let letter = text.chars().next().filter(char::is_ascii_alphabetic)?;
-    let rest = &text[1..];
-    let (root_end, doubt) = match rest.strip_prefix(':') {
-        Some(tail) if tail.trim_end().is_empty() => (2, None),
-        Some(tail) if tail.starts_with(is_separator) => return None,
-        Some(tail) => {
-            // More colons or an odd letter: a time, a ratio, a label, but no path.
-            let named = tail.starts_with(|c: char| c.is_alphanumeric() || c == '.' || c == '_');
-            if !named || tail.contains(is_hard) {
-                return None;
-            }
-            (2, Some(Doubt::DriveRelative))
-        }
-        None if hint.drive && rest.trim_end().is_empty() => (1, Some(Doubt::LoneLetter)),
-        None => return None,
-    };
-    let start = field.range.start;
-    let token = start + root_end..field.range.end;
-    Some(Found {
-        start,
-        root_end: start + root_end,
-        root: Root::Drive(letter.to_ascii_uppercase()),
-        base: Vec::new(),
-        spelling: Spelling {
-            form: Form::Plain,
-            separator: None,
-            doubling: 1,
-            lower_drive: letter.is_ascii_lowercase(),
-        },
-        tokens: if doubt == Some(Doubt::DriveRelative) {
-            vec![token]
-        } else {
-            Vec::new()
-        },
-        hard_end: field.range.end,
-        next: None,
-        firm_end: Some(field.range.end),
-        bare_argument: false,
-        delimited: true,
-        doubt,
-        flaw: None,
-    })
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::hint::Key;
     use super::*;
     use proptest::prelude::*;
 
@@ -517,7 +232,7 @@ mod tests {
             ("\u{e9}D:\\x", &[]),
         ];
         for (content, expected) in cases {
-            assert_eq!(found(content, Hint::default()), expected, "{content}");
+            assert_eq!(found(content, Hint::Prose), expected, "{content}");
         }
     }
 
@@ -542,11 +257,8 @@ mod tests {
         for (content, hint, expected) in cases {
             assert_eq!(found(content, hint), expected, "{content}");
         }
-        let key = Hint {
-            behind_backslash: true,
-            ..Hint::for_name()
-        };
-        assert_eq!(found(r"Software\Recent\D:/Sheets/x", key), [r"D:\Sheets\x"]);
+        let found = found(r"Software\Recent\D:/Sheets/x", Hint::KeyPath);
+        assert_eq!(found, [r"D:\Sheets\x"]);
     }
 
     #[test]
@@ -559,7 +271,7 @@ mod tests {
             (r"\\\\?\\d:\\x", Some('\\'), 2, true),
         ];
         for (content, separator, doubling, lower_drive) in cases {
-            let found = &Finder::default().find(content, Hint::default())[0];
+            let found = &Finder::default().find(content, Hint::Prose)[0];
             let s = found.spelling;
             assert_eq!(
                 (s.separator, s.doubling, s.lower_drive),
@@ -583,20 +295,31 @@ mod tests {
             "${USERPROFILE}/Sheets",
             "$USERPROFILE/Sheets",
         ] {
-            let found = &finder.find(content, Hint::default())[0];
+            let found = &finder.find(content, Hint::Prose)[0];
             let place = found.place_until(content, found.hard_end);
             assert_eq!(place.to_string(), r"C:\Users\ines\Sheets", "{content}");
         }
-        assert!(finder.find(r"%OTHER%\Sheets", Hint::default()).is_empty());
+        assert!(finder.find(r"%OTHER%\Sheets", Hint::Prose).is_empty());
     }
+
+    const HINTS: [Hint; 6] = [
+        Hint::Prose,
+        Hint::Name,
+        Hint::KeyPath,
+        Hint::COMMAND,
+        Hint::Word,
+        Hint::Value(Key {
+            command: true,
+            drive: true,
+        }),
+    ];
 
     proptest! {
         #[test]
         fn finds_are_in_order_and_in_bounds(
             content in r#"([A-Za-z0-9é :;=,.'"\\/?%$\n\x00-]|[DE]:\\|\\\\srv\\|\\\\\?\\){0,40}"#,
-            value: bool, command: bool, drive: bool,
+            hint in prop::sample::select(HINTS.to_vec()),
         ) {
-            let hint = Hint { value, command, drive, ..Hint::default() };
             let mut last = 0;
             for found in Finder::default().find(&content, hint) {
                 prop_assert!(last <= found.start && found.start <= found.root_end);

@@ -217,7 +217,7 @@ mod tests {
 
     #[test]
     fn a_prefix_ends_at_a_component() {
-        let prose = Hint::default();
+        let prose = Hint::Prose;
         let value = Hint::for_value("root");
         let cases = [
             (r"D:\Herbarium\2019", prose, Some(r"D:\Herbarium")),
@@ -262,8 +262,8 @@ mod tests {
     #[test]
     fn names_with_blanks_match_whole() {
         let cases = [
-            (r"in D:\My Data\x", Hint::default(), Some(r"D:\My Data")),
-            (r"in D:\My Data or", Hint::default(), Some(r"?D:\My Data")),
+            (r"in D:\My Data\x", Hint::Prose, Some(r"D:\My Data")),
+            (r"in D:\My Data or", Hint::Prose, Some(r"?D:\My Data")),
             (
                 r"--data=D:\My Data\x -v",
                 Hint::for_value("x"),
@@ -286,19 +286,13 @@ mod tests {
 
     #[test]
     fn roots_are_prefixes_too() {
+        assert_eq!(fitted(r"D:\x", Hint::Prose, r"D:\").as_deref(), Some("D:"));
+        assert_eq!(fitted("see /srv/x", Hint::Prose, "/").as_deref(), Some(""));
         assert_eq!(
-            fitted(r"D:\x", Hint::default(), r"D:\").as_deref(),
-            Some("D:")
-        );
-        assert_eq!(
-            fitted("see /srv/x", Hint::default(), "/").as_deref(),
-            Some("")
-        );
-        assert_eq!(
-            fitted("see /srv/x", Hint::default(), "/srv").as_deref(),
+            fitted("see /srv/x", Hint::Prose, "/srv").as_deref(),
             Some("/srv")
         );
-        assert_eq!(fitted("see /srv/x", Hint::default(), "/Srv"), None);
+        assert_eq!(fitted("see /srv/x", Hint::Prose, "/Srv"), None);
     }
 
     #[test]
@@ -315,7 +309,7 @@ mod tests {
             ("see /srv/a, and/or b", "/srv/a"),
         ];
         for (content, expected) in cases {
-            let found = &Finder::default().find(content, Hint::default())[0];
+            let found = &Finder::default().find(content, Hint::Prose)[0];
             let first = readings(found, content)[0];
             assert_eq!(&content[found.start..first], expected, "{content}");
         }

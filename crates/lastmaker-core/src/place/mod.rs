@@ -3,17 +3,25 @@
 //! Windows places (drives and shares) ignore case by a simple one-to-one folding; POSIX
 //! places respect it. Canonically equivalent Unicode is equal everywhere.
 
-mod context;
+mod alias;
+mod command;
+mod doubt;
+mod extent;
+mod field;
 mod find;
 mod fit;
+mod hint;
 mod parse;
 mod root;
 mod spelling;
 mod variable;
 
-pub use context::{Field, FieldKind, Hint, fields};
-pub use find::{Doubt, Finder, Flaw, Found, MOST_FINDS, Token};
+pub use alias::{Alias, AliasKind};
+pub use doubt::{Doubt, Flaw};
+pub use field::{Field, FieldKind, fields};
+pub use find::{Finder, Found, MOST_FINDS, Token};
 pub use fit::{Fit, PrefixFit, fit, readings};
+pub use hint::{Hint, Key};
 pub use parse::PlaceFault;
 pub use spelling::{DriveFolder, Form, Spelling, Unspellable};
 
@@ -136,26 +144,6 @@ impl Place {
             }
         }
         key
-    }
-
-    /// The drive's place where this one names a drive as a folder (`/mnt/d/x`), else this one.
-    pub fn by_drive(&self) -> Self {
-        if self.root.is_windows() {
-            return self.clone();
-        }
-        let names: Vec<&str> = self.components.iter().map(String::as_str).collect();
-        let (letter, skip) = match names[..] {
-            ["mnt" | "cygdrive", letter, ..] => (letter, 2),
-            [letter, ..] => (letter, 1),
-            [] => return self.clone(),
-        };
-        match letter.as_bytes() {
-            [letter] if letter.is_ascii_alphabetic() => Self {
-                root: Root::Drive(letter.to_ascii_uppercase() as char),
-                components: self.components[skip..].to_vec(),
-            },
-            _ => self.clone(),
-        }
     }
 
     /// The place below this one by `name`.

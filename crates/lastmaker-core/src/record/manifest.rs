@@ -7,6 +7,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::{LinkKind, RecordError};
+use crate::layer::Edit;
 
 /// Version of the manifest that this build writes.
 ///
@@ -86,6 +87,16 @@ pub struct EditSpan {
     pub gone: u64,
     /// What came.
     pub with: RawText,
+}
+
+impl From<&Edit> for EditSpan {
+    fn from(edit: &Edit) -> Self {
+        Self {
+            start: edit.span.start as u64,
+            gone: (edit.span.end - edit.span.start) as u64,
+            with: edit.with.as_slice().into(),
+        }
+    }
 }
 
 /// Bytes, written as text where they are.
@@ -290,8 +301,7 @@ impl ManifestWriter {
     pub(super) fn add(&mut self, lines: impl IntoIterator<Item = Line>) -> Result<(), RecordError> {
         let mut text = Vec::new();
         for line in lines {
-            // These types have no maps with odd keys, so this cannot fail.
-            text.extend(serde_json::to_vec(&line).unwrap_or_default());
+            text.extend(serde_json::to_vec(&line).map_err(RecordError::Unwritable)?);
             text.push(b'\n');
         }
         self.file

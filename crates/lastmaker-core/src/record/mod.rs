@@ -19,24 +19,28 @@
     reason = "this is the one place that replaces files"
 )]
 
-mod commit;
+mod change;
 mod durable;
+mod keep;
 mod link;
 mod manifest;
 mod platform;
+mod replace;
 mod restore;
 mod resume;
 mod store;
+mod writer;
 
-pub use commit::{Change, NewContent, Outcome, RecordWriter};
+pub use change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
 pub use jiff::Timestamp;
 pub use link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use manifest::{
     EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText,
 };
-pub use restore::{ChangedPolicy, RestoreItem, RestoreState, restore, restore_plan};
+pub use restore::{ChangedPolicy, RestoreItem, RestoreState, put_back, restore_plan};
 pub use resume::settle;
 pub use store::{Ledger, RecordState, Store, Summary};
+pub use writer::RecordWriter;
 
 use std::io;
 use std::path::{Path, PathBuf};
@@ -56,6 +60,9 @@ pub enum RecordError {
         /// What the system said.
         source: io::Error,
     },
+    /// A line of the manifest, or the report, cannot be written as JSON.
+    #[error("what is to be recorded cannot be written: {0}")]
+    Unwritable(serde_json::Error),
     /// The manifest cannot be read.
     #[error("{}: line {line} of the manifest is damaged; the originals beside it are intact and can be copied back by hand", path.display())]
     Damaged {
@@ -91,6 +98,11 @@ pub enum RecordError {
 }
 
 impl RecordError {
+    /// Why a report cannot be kept.
+    pub(crate) fn report(error: serde_json::Error) -> Self {
+        Self::Unwritable(error)
+    }
+
     fn io(path: &Path, what: &'static str) -> impl FnOnce(io::Error) -> Self {
         let path = path.to_owned();
         move |source| Self::Io { path, what, source }

@@ -3,9 +3,9 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use super::commit::{Change, NewContent, Outcome, RecordWriter};
+use super::change::{Change, Made, NewContent};
 use super::manifest::{EditSpan, Entry, Manifest};
-use super::{RecordError, hash_file, target_from};
+use super::{RecordError, RecordWriter, hash_file, target_from};
 
 /// What to do with files that were saved again after the rewrite.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -170,12 +170,12 @@ fn find_again(
 ///
 /// # Errors
 /// Where the new record cannot be written.
-pub fn restore(
+pub fn put_back(
     record: &Manifest,
     items: &[RestoreItem],
     writer: &mut RecordWriter,
     made: &(dyn Fn(usize) + Sync),
-) -> Result<Vec<(PathBuf, Outcome)>, RecordError> {
+) -> Result<Vec<(PathBuf, Made)>, RecordError> {
     let mut changes = Vec::new();
     for item in items {
         let content = match (&item.content, item.whole) {

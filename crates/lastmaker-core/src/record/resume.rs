@@ -2,9 +2,9 @@
 
 use std::path::Path;
 
-use super::commit::relink;
 use super::manifest::{Entry, EntryState, Line, Manifest, ManifestWriter};
 use super::platform;
+use super::replace::relink;
 use super::{RecordError, Store, hash_file};
 
 /// Settles an unfinished record: every file turns out to be its old self or its new self,

@@ -4,14 +4,14 @@ use std::fs;
 use std::path::PathBuf;
 
 use super::*;
-use crate::layer::{Edit, Edits};
+use crate::layer::{ByteEdits, Edit, Edits};
 
 const OLD: &[u8] = b"a=D:\\x\n";
 const NEW: &[u8] = b"a=H:\\x\n";
 
 struct Desk {
     folder: tempfile::TempDir,
-    edits: Edits,
+    edits: ByteEdits,
 }
 
 impl Desk {
@@ -49,7 +49,7 @@ impl Desk {
         }
     }
 
-    fn commit(&self, changes: &[Change<'_>]) -> Vec<Outcome> {
+    fn commit(&self, changes: &[Change<'_>]) -> Vec<Made> {
         let store = Store::new(self.folder.path().join("records"));
         let mut writer = store
             .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
@@ -69,9 +69,9 @@ impl Desk {
     }
 }
 
-fn left(outcome: &Outcome) -> &str {
+fn left(outcome: &Made) -> String {
     match outcome {
-        Outcome::Left(why) => why,
+        Made::Left(why) => why.to_string(),
         other => panic!("{other:?}"),
     }
 }
@@ -93,7 +93,7 @@ fn only_what_was_planned_on_is_replaced() {
         odd,
     ];
     let outcomes = desk.commit(&changes);
-    assert_eq!(outcomes[0], Outcome::Done);
+    assert!(matches!(outcomes[0], Made::Done));
     assert!(left(&outcomes[1]).contains("changed after it was read"));
     assert!(left(&outcomes[2]).contains("no longer be read"));
     assert!(left(&outcomes[3]).contains("not what was planned"));
@@ -174,7 +174,8 @@ fn attributes_survive() {
         // This file system has none.
         return;
     }
-    assert_eq!(desk.commit(&[desk.change(file.clone())]), [Outcome::Done]);
+    let made = desk.commit(&[desk.change(file.clone())]);
+    assert!(matches!(made[..], [Made::Done]));
     let mut value = [0; 32];
     let length = getxattr(&file, "user.linden", &mut value).unwrap();
     assert_eq!(&value[..length], b"herbarium");

@@ -1,6 +1,20 @@
 //! What the questions are answered with: serde models of every result, no rendering.
+//!
+//! A result as machines read it is one [`Document`]: the version of this contract, the question,
+//! and the fields of the answer beside them. Fields that have nothing to say are left out.
 
-mod model;
+mod answers;
+mod explain;
+mod plan;
+mod reference;
 
-pub(crate) use model::is_zero;
-pub use model::{FileName, LeftFile, Marks, Notice, Reference, SCHEMA, Standing};
+pub use answers::{
+    Answer, CheckReport, CheckTotals, Document, FormatsReport, HistoryReport, PlaceCount,
+    RecordKind, RecordLine, RestoreReport, SCHEMA, SurveyNode, SurveyReport, TakenBack,
+};
+pub use explain::{ExplainReport, ExplainedLayer, ExplainedMove, ExplainedReference};
+pub use plan::{Done, NewPlaces, PlanReport, PlanTotals, PlannedFile, RewriteReport};
+pub use reference::{
+    FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
+    Target,
+};

@@ -2,41 +2,15 @@
 
 mod suggest;
 
-pub use suggest::Suggestion;
-
 use std::collections::HashMap;
 use std::ffi::OsString;
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 
-use serde::Serialize;
-
 use crate::place::{Place, Root, fold};
+use crate::report::Target;
 use crate::sheet::Sheet;
-
-/// Whether a place exists.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum Target {
-    /// It exists.
-    Live,
-    /// Its root is seen, but the place is not there.
-    Dangling,
-    /// Its root is not to be seen from here, so nobody can tell.
-    Unreachable,
-}
-
-impl Target {
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Live => "live",
-            Self::Dangling => "dangling",
-            Self::Unreachable => "unreachable",
-        }
-    }
-}
 
 /// Folded names of a folder's entries, each with the names that are really there.
 type Listing = Option<Arc<HashMap<String, Vec<OsString>>>>;

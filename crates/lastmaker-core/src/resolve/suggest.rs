@@ -1,19 +1,9 @@
 //! Near misses of a dangling place, and why each is likely.
 
-use serde::Serialize;
-
-use super::{Resolver, Target};
+use super::Resolver;
 use crate::place::{Place, fold};
+use crate::report::{Suggestion, Target};
 use crate::sheet::Sheet;
-
-/// A place that may be meant.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct Suggestion {
-    /// The place.
-    pub place: String,
-    /// Why it is likely.
-    pub why: String,
-}
 
 /// How many suggestions one reference gets.
 const MOST: usize = 3;

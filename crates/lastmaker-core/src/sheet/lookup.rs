@@ -1,7 +1,9 @@
 //! Which move a place falls under: other names first, then the longest old place.
 
 use super::{Move, Sheet};
-use crate::place::{Doubt, DriveFolder, Fit, Form, Found, Place, PrefixFit, Root, fit};
+use thiserror::Error;
+
+use crate::place::{Alias, AliasKind, Doubt, DriveFolder, Fit, Found, Place, PrefixFit, fit};
 
 /// What the sheet says of a found place.
 #[derive(Clone, Debug)]
@@ -13,7 +15,48 @@ pub enum Decision {
     /// It moves.
     Moves(Relocation),
     /// It might: the relocation as it would be, and why nobody can tell.
-    Doubtful(Relocation, String),
+    Doubtful(Relocation, Uncertainty),
+}
+
+impl Decision {
+    /// Where it goes, or would.
+    pub fn relocation(&self) -> Option<&Relocation> {
+        match self {
+            Self::Moves(relocation) | Self::Doubtful(relocation, _) => Some(relocation),
+            Self::Elsewhere | Self::Kept => None,
+        }
+    }
+
+    fn map(self, change: impl FnOnce(Relocation) -> Relocation) -> Self {
+        match self {
+            Self::Moves(relocation) => Self::Moves(change(relocation)),
+            Self::Doubtful(relocation, why) => Self::Doubtful(change(relocation), why),
+            decision => decision,
+        }
+    }
+}
+
+/// Why nobody can tell whether a place moves.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum Uncertainty {
+    /// After the name comes a letter with which it could go on.
+    #[error("{0:?} follows, and the name could go on")]
+    NameGoesOn(char),
+    /// After the name comes a blank.
+    #[error("a blank follows, and the name could go on")]
+    BlankFollows,
+    /// It is on a machine that the sheet does not speak of.
+    #[error(
+        "whether {0} is the machine whose drive moved is not known; \
+         if it is, say so in the sheet with also = ['\\\\{0}\\…$']"
+    )]
+    UnknownHost(String),
+    /// It is relative to a folder that nobody knows.
+    #[error("it is relative to the current folder of that drive")]
+    DriveRelative,
+    /// It is a letter and nothing else.
+    #[error("{0:?} may name a drive")]
+    LoneLetter(String),
 }
 
 /// Where a found place goes.
@@ -44,21 +87,18 @@ impl Sheet {
     /// Decides over a place found in `content`: as it is written, else as what else it may name.
     pub fn decide(&self, found: &Found, content: &str) -> Decision {
         let decision = self.decide_reading(found, content);
-        let decision = match (decision, found.other_reading(content)) {
-            (Decision::Elsewhere, Some(other)) => {
-                let decision = self.decide_reading(&other, content);
-                return match &found.root {
-                    Root::Share { server, .. } => self.on_host(decision, server),
-                    _ => as_folder(decision, other),
-                };
+        if let (Decision::Elsewhere, Some(alias)) = (&decision, found.alias(content)) {
+            let decision = self.decide_reading(&alias.found, content);
+            return match &alias.kind {
+                AliasKind::AdminShare { server } => self.on_host(decision, server),
+                AliasKind::Folder(folder) => as_folder(decision, *folder, &alias),
+            };
+        }
+        match found.root.admin_server() {
+            Some(server) if matches!(decision, Decision::Moves(_)) => {
+                decision.map(|relocation| through_share(relocation, server))
             }
-            (decision, _) => decision,
-        };
-        match (decision, &found.root) {
-            (Decision::Moves(relocation), Root::Share { server, share }) if is_admin(share) => {
-                Decision::Moves(behind_share(relocation, server))
-            }
-            (decision, _) => decision,
+            _ => decision,
         }
     }
 
@@ -67,24 +107,16 @@ impl Sheet {
         let local = ["localhost", "127.0.0.1"]
             .iter()
             .any(|name| name.eq_ignore_ascii_case(server));
+        let mut names = self.moves.iter().flat_map(Move::names);
         let known = local
-            || self.moves.iter().flat_map(Move::names).any(|name| {
-                matches!(&name.root, Root::Share { server: other, share }
-                    if is_admin(share) && other.eq_ignore_ascii_case(server))
+            || names.any(|name| {
+                let named = name.root.admin_server();
+                named.is_some_and(|other| other.eq_ignore_ascii_case(server))
             });
+        let decision = decision.map(|relocation| through_share(relocation, server));
         match decision {
-            Decision::Moves(relocation) if known => {
-                Decision::Moves(behind_share(relocation, server))
-            }
-            Decision::Moves(relocation) => Decision::Doubtful(
-                behind_share(relocation, server),
-                format!(
-                    "whether {server} is the machine whose drive moved is not known; \
-                     if it is, say so in the sheet with also = ['\\\\{server}\\…$']"
-                ),
-            ),
-            Decision::Doubtful(relocation, why) => {
-                Decision::Doubtful(behind_share(relocation, server), why)
+            Decision::Moves(relocation) if !known => {
+                Decision::Doubtful(relocation, Uncertainty::UnknownHost(server.to_owned()))
             }
             decision => decision,
         }
@@ -151,10 +183,8 @@ impl Sheet {
             Decision::Moves(relocation)
         } else {
             let why = match content[unclear_at..].chars().next() {
-                Some(next) if !next.is_whitespace() => {
-                    format!("{next:?} follows, and the name could go on")
-                }
-                _ => "a blank follows, and the name could go on".to_owned(),
+                Some(next) if !next.is_whitespace() => Uncertainty::NameGoesOn(next),
+                _ => Uncertainty::BlankFollows,
             };
             Decision::Doubtful(relocation, why)
         }
@@ -185,11 +215,10 @@ impl Sheet {
             return Decision::Elsewhere;
         };
         let why = match doubt {
-            Doubt::DriveRelative => "it is relative to the current folder of that drive".to_owned(),
-            Doubt::LoneLetter => format!(
-                "{:?} may name a drive",
-                &content[found.start..found.root_end]
-            ),
+            Doubt::DriveRelative => Uncertainty::DriveRelative,
+            Doubt::LoneLetter => {
+                Uncertainty::LoneLetter(content[found.start..found.root_end].to_owned())
+            }
         };
         Decision::Doubtful(
             Relocation {
@@ -204,43 +233,25 @@ impl Sheet {
     }
 }
 
-/// Whether a share is the administrative one of a drive.
-fn is_admin(share: &str) -> bool {
-    matches!(share.as_bytes(), [letter, b'$'] if letter.is_ascii_alphabetic())
-}
-
-/// Where the new place is on a drive, the same behind the administrative share of that drive.
-fn behind_share(mut relocation: Relocation, server: &str) -> Relocation {
-    if let Root::Drive(letter) = relocation.to.root {
-        relocation.to.root = admin_share(server, letter);
-    }
+/// The new place through the administrative share of its drive, if it is on one.
+fn through_share(mut relocation: Relocation, server: &str) -> Relocation {
+    relocation.to = relocation.to.through_share_of(server);
     relocation
 }
 
-fn admin_share(server: &str, letter: char) -> Root {
-    Root::Share {
-        server: server.to_owned(),
-        share: format!("{letter}$"),
+/// A decision over a drive that is written as a folder. `/d` alone says too little to be a whole
+/// drive.
+fn as_folder(decision: Decision, folder: DriveFolder, alias: &Alias) -> Decision {
+    let whole_drive = decision
+        .relocation()
+        .is_some_and(|relocation| relocation.depth == 0);
+    if folder == DriveFolder::Root && whole_drive {
+        return Decision::Elsewhere;
     }
-}
-
-/// A decision over a drive that is written as a folder. `/d` alone says too little to stand for
-/// a whole drive.
-fn as_folder(decision: Decision, seen: Found) -> Decision {
-    let bare = seen.spelling.form == Form::Folder(DriveFolder::Root);
-    let seen = Some(Box::new(seen));
-    match decision {
-        Decision::Moves(relocation) | Decision::Doubtful(relocation, _)
-            if bare && relocation.depth == 0 =>
-        {
-            Decision::Elsewhere
-        }
-        Decision::Moves(relocation) => Decision::Moves(Relocation { seen, ..relocation }),
-        Decision::Doubtful(relocation, why) => {
-            Decision::Doubtful(Relocation { seen, ..relocation }, why)
-        }
-        decision => decision,
-    }
+    decision.map(|relocation| Relocation {
+        seen: Some(Box::new(alias.found.clone())),
+        ..relocation
+    })
 }
 
 /// The candidate with the most components that `found` lies under, or might.
@@ -293,13 +304,10 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
         .except
         .iter()
         .any(|except| place.is_under_by(except, one.respects_case()));
-    let mut to = one.to.clone();
-    if let (Some(_), Root::Share { server, share }, Root::Drive(letter)) =
-        (&carried, &written.root, &to.root)
-        && is_admin(share)
-    {
-        to.root = admin_share(server, *letter);
-    }
+    let to = match written.root.admin_server() {
+        Some(server) if carried.is_some() => one.to.through_share_of(server),
+        _ => one.to.clone(),
+    };
     (!kept).then(|| place.rebased(one.from.components.len(), &to))
 }
 

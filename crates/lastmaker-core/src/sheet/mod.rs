@@ -7,7 +7,7 @@ mod variables;
 use std::path::{Path, PathBuf};
 
 pub use file::{SheetFault, read};
-pub use lookup::{Decision, Relocation};
+pub use lookup::{Decision, Relocation, Uncertainty};
 
 use crate::place::{Place, PlaceFault};
 

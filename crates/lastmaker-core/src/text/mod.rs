@@ -13,7 +13,7 @@ pub use encoding::{Encoded, Encoding};
 use std::borrow::Cow;
 use std::ops::Range;
 
-use crate::layer::{Edit, Edits, Unfit};
+use crate::layer::{ByteEdits, ByteSpan, Edit, Edits, Span, TextEdits, TextSpan, Unfit};
 
 /// A decoded file or member.
 #[derive(Debug)]
@@ -55,7 +55,7 @@ impl<'a> Text<'a> {
     ///
     /// # Errors
     /// Where the encoding lacks a letter of a replacement, or nothing shows which it is.
-    pub fn lift(&self, edits: &Edits) -> Result<Edits, Unfit> {
+    pub fn lift(&self, edits: &TextEdits) -> Result<ByteEdits, Unfit> {
         let body = &self.raw[self.mark..];
         let spans = edits.as_slice().iter().map(|edit| edit.span.clone());
         let located = self.locate(body, spans)?;
@@ -76,16 +76,16 @@ impl<'a> Text<'a> {
     }
 
     /// A span of the file's bytes.
-    pub fn bytes(&self, span: Range<usize>) -> &'a [u8] {
-        self.raw.get(span).unwrap_or_default()
+    pub fn bytes(&self, span: &ByteSpan) -> &'a [u8] {
+        self.raw.get(span.range()).unwrap_or_default()
     }
 
     /// Where a span of the text stands in the file's bytes; none if it cuts a letter in two.
-    pub fn byte_span(&self, span: Range<usize>) -> Option<Range<usize>> {
+    pub fn byte_span(&self, span: &TextSpan) -> Option<ByteSpan> {
         let body = &self.raw[self.mark..];
-        let located = self.locate(body, std::iter::once(span)).ok()?;
+        let located = self.locate(body, std::iter::once(span.range())).ok()?;
         let span = located.first()?;
-        Some(span.start + self.mark..span.end + self.mark)
+        Some(Span::new(span.start + self.mark..span.end + self.mark))
     }
 
     /// Byte spans of sorted, disjoint spans of the text.

@@ -1,12 +1,10 @@
 //! `lastmaker check`.
 
-use std::io::Write;
+use lastmaker_core::answers::check;
 
-use lastmaker_core::check::check;
-
-use crate::exit::{CommandResult, Outcome};
-use crate::render;
-use crate::shared::{Format, ScanArgs};
+use crate::exit::CommandResult;
+use crate::render::answer;
+use crate::shared::ScanArgs;
 
 /// Show what still dangles, with the likeliest place of each
 ///
@@ -23,14 +21,10 @@ pub(crate) struct CheckArgs {
 
 pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let desk = args.scan.desk(None)?;
-    let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
+    let talk = &args.scan.talk;
+    let mut out = desk.ui.results(talk.out.as_deref())?;
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
         check(&desk.job(false, false), args.all)
     });
-    match args.scan.talk.format {
-        Format::Text => render::check::write(&mut out, &report, !desk.sheet.moves.is_empty())?,
-        Format::Json => render::json(&mut out, &report)?,
-    }
-    out.flush()?;
-    Ok(Outcome::of(report.has_findings()))
+    answer(talk, &mut out, String::new(), &report)
 }

@@ -1,16 +1,14 @@
 //! `lastmaker explain`.
 
 use std::ffi::OsString;
-use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use lastmaker_core::explain::explain;
-use lastmaker_core::scan::Scope;
+use lastmaker_core::answers::{explain, familiar};
+use lastmaker_core::tree::Scope;
 
-use crate::exit::{CommandResult, Failure, Outcome};
-use crate::render;
-use crate::shared::{Format, ReadingArgs, SheetOptions, TalkArgs, must_exist};
-use crate::ui::familiar;
+use crate::exit::{CommandResult, Failure};
+use crate::render::answer;
+use crate::shared::{ReadingArgs, SheetOptions, TalkArgs, must_exist};
 
 /// Show how each reference of a file is read, layer by layer
 ///
@@ -49,15 +47,7 @@ pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     let explained = explain(&desk.job(true, args.repair), line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
     let mut out = desk.ui.results(args.talk.out.as_deref())?;
-    match args.talk.format {
-        Format::Text => {
-            let with_moves = !desk.sheet.moves.is_empty();
-            render::explain::write(&mut out, &explained, line, with_moves)?;
-        }
-        Format::Json => render::json(&mut out, &explained)?,
-    }
-    out.flush()?;
-    Ok(Outcome::Clean)
+    answer(&args.talk, &mut out, String::new(), &explained)
 }
 
 /// A number behind the last colon is a line, unless there is a file of the whole name.

@@ -1,12 +1,10 @@
 //! `lastmaker formats`.
 
-use std::io::Write;
+use lastmaker_core::answers::formats;
 
-use lastmaker_core::format::formats;
-
-use crate::exit::{CommandResult, Outcome};
-use crate::render;
-use crate::shared::{Format, TalkArgs};
+use crate::exit::CommandResult;
+use crate::render::answer;
+use crate::shared::TalkArgs;
 
 /// List what is read and rewritten, and the limits of each format
 ///
@@ -18,12 +16,6 @@ pub(crate) struct FormatsArgs {
 }
 
 pub(crate) fn run(args: &FormatsArgs) -> CommandResult {
-    let report = formats();
     let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    match args.talk.format {
-        Format::Text => render::formats::write(&mut out, &report)?,
-        Format::Json => render::json(&mut out, &report)?,
-    }
-    out.flush()?;
-    Ok(Outcome::Clean)
+    answer(&args.talk, &mut out, String::new(), &formats())
 }

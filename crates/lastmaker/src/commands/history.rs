@@ -1,10 +1,10 @@
 //! `lastmaker history`.
 
-use std::io::Write;
+use lastmaker_core::answers::history;
 
-use crate::exit::{CommandResult, Outcome};
-use crate::render;
-use crate::shared::{Format, RecordArgs, TalkArgs};
+use crate::exit::CommandResult;
+use crate::render::answer;
+use crate::shared::{RecordArgs, TalkArgs};
 
 /// List the records on this machine, the oldest first
 #[derive(Debug, clap::Args)]
@@ -18,11 +18,5 @@ pub(crate) struct HistoryArgs {
 pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
     let store = args.records.store()?;
     let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    let records = store.list();
-    match args.talk.format {
-        Format::Text => render::history::write(&mut out, &records, store.folder())?,
-        Format::Json => render::json(&mut out, &render::history::model(&records))?,
-    }
-    out.flush()?;
-    Ok(Outcome::Clean)
+    answer(&args.talk, &mut out, args.records.again(), &history(&store))
 }

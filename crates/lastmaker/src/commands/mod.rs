@@ -1,6 +1,5 @@
 //! One file a command: its arguments, and one function that runs it.
 
-mod change_files;
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod explain;

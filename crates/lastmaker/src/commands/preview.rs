@@ -1,12 +1,10 @@
 //! `lastmaker preview`.
 
-use std::io::Write;
+use lastmaker_core::answers::preview;
 
-use lastmaker_core::rewrite::plan_tree;
-
-use crate::exit::{CommandResult, Outcome};
-use crate::render;
-use crate::shared::{Format, RecordArgs, ScanArgs};
+use crate::exit::CommandResult;
+use crate::render::answer;
+use crate::shared::{RecordArgs, ScanArgs};
 
 /// Show what a rewrite would change
 ///
@@ -40,20 +38,13 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     let store = args.records.store()?;
     let desk = args.scan.desk(Some(&store))?;
     desk.need_moves()?;
-    let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
-    let plan = desk
+    let talk = &args.scan.talk;
+    let mut out = desk.ui.results(talk.out.as_deref())?;
+    let job = desk.job(args.plan.history_files, args.plan.repair);
+    let report = desk
         .ui
         .watch("Files looked at:", &desk.looked_at, None, || {
-            plan_tree(
-                &desk.job(args.plan.history_files, args.plan.repair),
-                &desk.ledger(&store),
-                args.plan.again,
-            )
+            preview(&job, &store, args.plan.again)
         });
-    match args.scan.talk.format {
-        Format::Text => render::plan::write(&mut out, &plan)?,
-        Format::Json => render::json(&mut out, &plan.report("preview"))?,
-    }
-    out.flush()?;
-    Ok(Outcome::of(plan.has_findings()))
+    answer(talk, &mut out, args.records.again(), &report)
 }

@@ -1,12 +1,10 @@
 //! `lastmaker survey`.
 
-use std::io::Write;
+use lastmaker_core::answers::survey;
 
-use lastmaker_core::survey::survey;
-
-use crate::exit::{CommandResult, Outcome};
-use crate::render;
-use crate::shared::{Format, ScanArgs};
+use crate::exit::CommandResult;
+use crate::render::answer;
+use crate::shared::ScanArgs;
 
 /// Show which places the files name, and which of them exist
 ///
@@ -20,14 +18,10 @@ pub(crate) struct SurveyArgs {
 
 pub(crate) fn run(args: &SurveyArgs) -> CommandResult {
     let desk = args.scan.desk(None)?;
-    let mut out = desk.ui.results(args.scan.talk.out.as_deref())?;
+    let talk = &args.scan.talk;
+    let mut out = desk.ui.results(talk.out.as_deref())?;
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
         survey(&desk.job(false, false))
     });
-    match args.scan.talk.format {
-        Format::Text => render::survey::write(&mut out, &report)?,
-        Format::Json => render::json(&mut out, &report)?,
-    }
-    out.flush()?;
-    Ok(Outcome::of(!report.left.is_empty()))
+    answer(talk, &mut out, String::new(), &report)
 }

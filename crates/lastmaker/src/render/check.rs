@@ -2,22 +2,26 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::check::CheckReport;
-use lastmaker_core::report::{Reference, Standing};
-use lastmaker_core::resolve::Target;
+use lastmaker_core::report::{CheckReport, Reference, Standing, Target};
 
 use super::plan::position;
-use super::{count, left};
+use super::{ForPeople, Page, count, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
-pub(crate) fn write(out: &mut dyn Write, report: &CheckReport, with_sheet: bool) -> io::Result<()> {
+impl ForPeople for CheckReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        write(page.out, self)
+    }
+}
+
+fn write(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
     let mut file = None;
     for reference in &report.references {
         if file != Some(&reference.file) {
             if file.is_some() {
                 writeln!(out)?;
             }
-            writeln!(out, "{NAME}{}{NAME:#}", shown(&reference.file))?;
+            writeln!(out, "{NAME}{}{NAME:#}", shown(&reference.file.shown))?;
             file = Some(&reference.file);
         }
         write_reference(out, reference)?;
@@ -25,7 +29,7 @@ pub(crate) fn write(out: &mut dyn Write, report: &CheckReport, with_sheet: bool)
     if file.is_some() {
         writeln!(out)?;
     }
-    write_totals(out, report, with_sheet)?;
+    write_totals(out, report)?;
     left(out, &report.left, "Not looked at")
 }
 
@@ -65,8 +69,8 @@ fn write_reference(out: &mut dyn Write, reference: &Reference) -> io::Result<()>
     Ok(())
 }
 
-fn write_totals(out: &mut dyn Write, report: &CheckReport, with_sheet: bool) -> io::Result<()> {
-    let totals = &report.totals;
+fn write_totals(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
+    let (totals, with_sheet) = (&report.totals, report.with_sheet);
     let what = if with_sheet {
         "reference to what moved"
     } else {

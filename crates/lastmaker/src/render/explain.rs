@@ -3,26 +3,37 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
-use lastmaker_core::explain::Explanation;
-use lastmaker_core::report::Standing;
-use lastmaker_core::resolve::Target;
-use lastmaker_core::rewrite::ExplainedReference;
+use lastmaker_core::report::{ExplainReport, ExplainedReference, Standing, Target};
 
-use super::count;
 use super::plan::format_and_encoding;
+use super::{ForPeople, Page, count};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 /// Letters of a text, and bytes, that are shown at most.
 const MOST_LETTERS: usize = 300;
 const MOST_BYTES: usize = 24;
 
-/// The file, and each of its references.
-pub(crate) fn write(
-    out: &mut dyn Write,
-    explained: &Explanation,
-    line: Option<usize>,
-    with_moves: bool,
-) -> io::Result<()> {
+impl ForPeople for ExplainReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        write_file(page.out, self)?;
+        for reference in &self.references {
+            writeln!(page.out)?;
+            write_reference(page.out, reference, self.with_moves)?;
+        }
+        let in_line = self
+            .line
+            .map_or_else(String::new, |line| format!(" in line {line}"));
+        if self.references.is_empty() {
+            writeln!(page.out, "No place is named{in_line}.")
+        } else {
+            let references = count(self.references.len(), "reference");
+            writeln!(page.out, "\n{references}{in_line}.")
+        }
+    }
+}
+
+/// The file as a whole.
+fn write_file(out: &mut dyn Write, explained: &ExplainReport) -> io::Result<()> {
     let mut remarks = format_and_encoding(explained.format, explained.encoding);
     if explained.mark > 0 {
         remarks.push_str(" with a byte-order mark");
@@ -30,32 +41,13 @@ pub(crate) fn write(
     if let Some(broke) = explained.broke {
         remarks.push_str(&format!(", breaks the grammar of {broke}"));
     }
-    writeln!(
-        out,
-        "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
-        shown(&explained.file)
-    )?;
-    for why in explained
-        .sealed
-        .into_iter()
-        .chain(explained.left.as_deref())
-    {
+    let name = shown(&explained.file.shown);
+    writeln!(out, "{NAME}{name}{NAME:#}  {FAINT}{remarks}{FAINT:#}")?;
+    let left = explained.left.as_deref();
+    for why in explained.sealed.into_iter().chain(left) {
         writeln!(out, "{DOUBT}Left as it is:{DOUBT:#} {}", shown(why))?;
     }
-    for reference in &explained.references {
-        writeln!(out)?;
-        write_reference(out, reference, with_moves)?;
-    }
-    let in_line = line.map_or_else(String::new, |line| format!(" in line {line}"));
-    if explained.references.is_empty() {
-        writeln!(out, "No place is named{in_line}.")
-    } else {
-        writeln!(
-            out,
-            "\n{}{in_line}.",
-            count(explained.references.len(), "reference")
-        )
-    }
+    Ok(())
 }
 
 /// Labels in one column, what they say in the next.
@@ -83,6 +75,22 @@ fn write_reference(
     reference: &ExplainedReference,
     with_moves: bool,
 ) -> io::Result<()> {
+    write_heading(out, reference, with_moves)?;
+    let widest = reference.layers.iter().map(|one| one.layer.chars().count());
+    let width = widest.chain(["new place".len()]).max().unwrap_or_default();
+    let mut rows = Rows { out, width };
+    write_inwards(&mut rows, reference)?;
+    write_move(&mut rows, reference, with_moves)?;
+    write_outwards(&mut rows, reference)?;
+    write_remarks(&mut rows, reference)
+}
+
+/// Where it is, what it is, how it stands.
+fn write_heading(
+    out: &mut dyn Write,
+    reference: &ExplainedReference,
+    with_moves: bool,
+) -> io::Result<()> {
     let site = match reference.site.as_str() {
         "" => reference.part.to_owned(),
         site => format!("{}, {}", shown(site), reference.part),
@@ -91,40 +99,41 @@ fn write_reference(
         Standing::Doubtful | Standing::Malformed | Standing::Sealed | Standing::Collision => DOUBT,
         _ => NAME,
     };
-    let at = match reference.line {
-        0 => String::new(),
-        line => format!("{NAME}{line}:{}{NAME:#}  ", reference.column),
+    let at = match reference.position {
+        None => String::new(),
+        Some(at) => format!("{NAME}{}:{}{NAME:#}  ", at.line, at.column),
     };
     write!(out, "  {at}{site}")?;
     if with_moves {
         write!(out, "  {style}{}{style:#}", reference.standing.word())?;
     }
-    writeln!(out)?;
+    writeln!(out)
+}
+
+/// From the bytes to the place.
+fn write_inwards(rows: &mut Rows<'_>, reference: &ExplainedReference) -> io::Result<()> {
     let plain = Style::new();
-    let widest = reference.layers.iter().map(|one| one.layer.chars().count());
-    let width = widest.chain(["new place".len()]).max().unwrap_or_default();
-    let mut rows = Rows { out, width };
-    rows.row(
-        "bytes",
-        plain,
-        &bytes(&reference.bytes),
-        &format!("at {}", reference.offset),
-    )?;
+    let offset = format!("at {}", reference.offset);
+    rows.row("bytes", plain, &bytes(&reference.bytes), &offset)?;
     for one in &reference.layers {
         let style = if one.becomes.is_some() { OLD } else { plain };
         rows.row(one.layer, style, &short(&one.text), "")?;
     }
     rows.row("spelling", plain, &reference.spelling, "")?;
-    rows.row(
-        "place",
-        NAME,
-        &shown(&reference.place),
-        target(reference.target),
-    )?;
+    let place = shown(&reference.place);
+    rows.row("place", NAME, &place, target(reference.target))
+}
+
+/// By which move it goes where.
+fn write_move(
+    rows: &mut Rows<'_>,
+    reference: &ExplainedReference,
+    with_moves: bool,
+) -> io::Result<()> {
     match &reference.by {
         Some(by) => {
             let by = format!("{} becomes {}", by.from, by.to);
-            rows.row("move", plain, &shown(&by), "")?;
+            rows.row("move", Style::new(), &shown(&by), "")?;
         }
         None if with_moves && reference.standing == Standing::Elsewhere => {
             rows.row("move", FAINT, "none touches it", "")?;
@@ -134,22 +143,30 @@ fn write_reference(
         }
         None => {}
     }
-    if let Some(place) = &reference.new_place {
-        rows.row(
-            "new place",
-            NAME,
-            &shown(place),
-            target(reference.new_target),
-        )?;
+    match &reference.new_place {
+        Some(place) => {
+            let target = target(reference.new_target);
+            rows.row("new place", NAME, &shown(place), target)
+        }
+        None => Ok(()),
     }
+}
+
+/// From the new place to its bytes.
+fn write_outwards(rows: &mut Rows<'_>, reference: &ExplainedReference) -> io::Result<()> {
     for one in reference.layers.iter().rev() {
         if let Some(becomes) = &one.becomes {
             rows.row(one.layer, NEW, &short(becomes), "")?;
         }
     }
-    if let Some(new) = &reference.new_bytes {
-        rows.row("bytes", plain, &bytes(new), "")?;
+    match &reference.new_bytes {
+        Some(new) => rows.row("bytes", Style::new(), &bytes(new), ""),
+        None => Ok(()),
     }
+}
+
+/// What a person should know.
+fn write_remarks(rows: &mut Rows<'_>, reference: &ExplainedReference) -> io::Result<()> {
     if let Some(why) = &reference.why {
         rows.row("stays", DOUBT, &shown(why), "")?;
     }
@@ -157,12 +174,8 @@ fn write_reference(
         rows.row("mind", DOUBT, notice.sentence(), "")?;
     }
     for one in &reference.suggestions {
-        rows.row(
-            "right",
-            plain,
-            &shown(&one.place),
-            &format!("({})", one.why),
-        )?;
+        let remark = format!("({})", one.why);
+        rows.row("right", Style::new(), &shown(&one.place), &remark)?;
     }
     Ok(())
 }

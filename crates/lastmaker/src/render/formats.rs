@@ -2,16 +2,24 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::format::{About, FormatsReport};
+use lastmaker_core::about::About;
+use lastmaker_core::report::FormatsReport;
 
+use super::{ForPeople, Page};
 use crate::ui::{FAINT, NAME};
 
 /// Columns that a paragraph may take.
 const WIDTH: usize = 100;
 const INDENT: usize = 4;
 
+impl ForPeople for FormatsReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        write(page.out, self)
+    }
+}
+
 /// Every format with how it is recognised, what of it is read, and what is left.
-pub(crate) fn write(out: &mut dyn Write, report: &FormatsReport) -> io::Result<()> {
+fn write(out: &mut dyn Write, report: &FormatsReport) -> io::Result<()> {
     writeln!(
         out,
         "Each file is read by the first of these that its content or its name shows.\n\

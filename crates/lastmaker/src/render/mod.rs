@@ -1,81 +1,71 @@
-//! The answers as people and machines read them; one file a question.
+//! The answers as people and machines read them.
+//!
+//! One file a question under this folder says how people read its answer; one file a form under
+//! [`forms`] says how any answer is written. [`answer`] is the one place that brings them together.
 
-pub(crate) mod check;
-pub(crate) mod explain;
-pub(crate) mod formats;
-pub(crate) mod history;
+mod check;
+mod explain;
+mod formats;
+pub(crate) mod forms;
+mod history;
 pub(crate) mod plan;
+mod restore;
+mod rewrite;
 pub(crate) mod sheet;
-pub(crate) mod survey;
+mod survey;
+mod words;
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::LeftFile;
-use serde::Serialize;
+use lastmaker_core::report::{Answer, Document};
 
-use crate::ui::{DOUBT, NAME, shown};
+pub(crate) use words::{are, count, grouped, left};
 
-/// One JSON document, indented, with a line end.
-pub(crate) fn json(out: &mut dyn Write, document: &impl Serialize) -> io::Result<()> {
-    serde_json::to_writer_pretty(&mut *out, document)?;
-    writeln!(out)
+use crate::exit::{CommandResult, Outcome};
+use crate::shared::TalkArgs;
+
+/// What a text for people is written to, and what it needs beside the answer.
+pub(crate) struct Page<'o> {
+    pub(crate) out: &'o mut dyn Write,
+    /// The option with which later commands find the same records, with a blank before it; empty
+    /// if they need none.
+    pub(crate) records: String,
 }
 
-/// A number with its noun: `1 file`, `2 files`.
-pub(crate) fn count(number: usize, noun: &str) -> String {
-    let s = if number == 1 { "" } else { "s" };
-    format!("{} {noun}{s}", grouped(number))
+/// An answer that people can read.
+pub(crate) trait ForPeople: Answer {
+    /// Writes it in words.
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()>;
 }
 
-/// A number with its noun and what they are: `1 file is read-only`, `2 files are read-only`.
-pub(crate) fn are(number: usize, noun: &str, one: &str, many: &str) -> String {
-    if number == 1 {
-        format!("{} is {one}", count(number, noun))
-    } else {
-        format!("{} are {many}", count(number, noun))
+/// An answer in whatever form it is wanted.
+pub(crate) trait Told {
+    /// Writes it in words.
+    fn text(&self, page: &mut Page<'_>) -> io::Result<()>;
+
+    /// Writes it as one JSON document, indented.
+    fn json(&self, out: &mut dyn Write) -> io::Result<()>;
+}
+
+impl<A: ForPeople> Told for A {
+    fn text(&self, page: &mut Page<'_>) -> io::Result<()> {
+        self.write(page)
+    }
+
+    fn json(&self, out: &mut dyn Write) -> io::Result<()> {
+        Ok(serde_json::to_writer_pretty(out, &Document::of(self))?)
     }
 }
 
-/// Digits in groups of three.
-pub(crate) fn grouped(number: usize) -> String {
-    let digits = number.to_string();
-    let mut text = String::new();
-    for (index, digit) in digits.chars().enumerate() {
-        if index > 0 && (digits.len() - index).is_multiple_of(3) {
-            text.push(',');
-        }
-        text.push(digit);
-    }
-    text
-}
-
-/// Files that are left, and why.
-pub(crate) fn left(out: &mut dyn Write, left: &[LeftFile], heading: &str) -> io::Result<()> {
-    if left.is_empty() {
-        return Ok(());
-    }
-    writeln!(out, "\n{DOUBT}{heading}:{DOUBT:#}")?;
-    for file in left {
-        writeln!(out, "  {NAME}{}{NAME:#}", shown(&file.file))?;
-        writeln!(out, "    {}", shown(&file.why))?;
-    }
-    Ok(())
-}
-
-/// The present time, for the name of a record.
-pub(crate) fn now() -> lastmaker_core::record::Timestamp {
-    lastmaker_core::record::Timestamp::now()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn numbers_read_well() {
-        assert_eq!(count(1, "file"), "1 file");
-        assert_eq!(count(1_234_567, "file"), "1,234,567 files");
-        assert_eq!(are(1, "file", "old", "old"), "1 file is old");
-        assert_eq!(are(100, "file", "old", "old"), "100 files are old");
-    }
+/// Writes an answer in the form that was asked for, and says how the command came out.
+pub(crate) fn answer<A: ForPeople>(
+    talk: &TalkArgs,
+    out: &mut dyn Write,
+    records: String,
+    answer: &A,
+) -> CommandResult {
+    let mut page = Page { out, records };
+    talk.format.0.write(answer, &mut page)?;
+    page.out.flush()?;
+    Ok(Outcome::of(answer.has_findings()))
 }

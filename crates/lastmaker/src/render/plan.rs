@@ -4,47 +4,43 @@ use std::io::{self, Write};
 use std::ops::Range;
 
 use anstyle::Style;
-use lastmaker_core::report::{Reference, Standing};
-use lastmaker_core::rewrite::{FilePlan, NewPlaces, TreePlan};
+use lastmaker_core::report::{NewPlaces, PlanReport, PlannedFile, Reference, Standing};
 
-use super::{are, count, left};
+use super::{ForPeople, Page, are, count, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
-/// The whole preview.
-pub(crate) fn write(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
-    for file in plan.files.iter().filter(|file| !file.edits.is_empty()) {
-        write_file(out, file)?;
+impl ForPeople for PlanReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        for file in self.files.iter().filter(|file| file.changes) {
+            write_file(page.out, file, &self.references[file.references.clone()])?;
+        }
+        write_totals(page.out, self)?;
+        write_doubts(page.out, self)
     }
-    write_totals(out, plan)?;
-    write_doubts(out, plan)
 }
 
-fn write_file(out: &mut dyn Write, file: &FilePlan) -> io::Result<()> {
-    let changes = file
-        .references
-        .iter()
-        .filter(|r| r.standing == Standing::ToMove);
+fn write_file(out: &mut dyn Write, file: &PlannedFile, references: &[Reference]) -> io::Result<()> {
     let mut remarks = format_and_encoding(file.format, file.encoding);
-    if let Some(broke) = file.references.iter().find_map(|reference| reference.broke) {
+    if let Some(broke) = references.iter().find_map(|reference| reference.broke) {
         remarks.push_str(&format!(", breaks the grammar of {broke}"));
     }
     if file.read_only {
         remarks.push_str(", read-only and stays so");
     }
-    if !file.links.is_empty() {
-        remarks.push_str(&format!(
-            ", has {} that stay joined",
-            count(file.links.len(), "other name")
-        ));
+    if file.other_names > 0 {
+        let names = count(file.other_names, "other name");
+        remarks.push_str(&format!(", has {names} that stay joined"));
     }
     writeln!(
         out,
         "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
-        shown(&file.path.to_string_lossy())
+        shown(&file.file.shown)
     )?;
     // What stands close together on one line is shown together.
-    for change in changes.filter(|change| !change.shown_before) {
-        write_change(out, change)?;
+    for change in references {
+        if change.standing == Standing::ToMove {
+            write_change(out, change)?;
+        }
     }
     writeln!(out)
 }
@@ -58,9 +54,12 @@ pub(crate) fn format_and_encoding(format: &str, encoding: &str) -> String {
 }
 
 fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
+    let Some(around) = change.surroundings.as_ref().filter(|one| !one.shown_before) else {
+        return Ok(());
+    };
     writeln!(out, "  {FAINT}{}{FAINT:#}", position(change))?;
-    let before = change.before.as_deref().unwrap_or(&change.written);
-    let after = change.after.as_deref().unwrap_or("");
+    let before = around.before.as_str();
+    let after = around.after.as_deref().unwrap_or("");
     // An edit replaces a whole prefix; what it has in common with the old one is no news.
     let narrow = |(old, new): &(Range<usize>, Range<usize>)| {
         let (head, tail) = common(&before[old.clone()], &after[new.clone()]);
@@ -69,7 +68,7 @@ fn write_change(out: &mut dyn Write, change: &Reference) -> io::Result<()> {
             new.start + head..new.end - tail,
         )
     };
-    let (old, new): (Vec<_>, Vec<_>) = change.marks.iter().map(narrow).unzip();
+    let (old, new): (Vec<_>, Vec<_>) = around.marks.iter().map(narrow).unzip();
     write_marked(out, '-', before, &old, OLD)?;
     write_marked(out, '+', after, &new, NEW)
 }
@@ -116,14 +115,14 @@ fn common(a: &str, b: &str) -> (usize, usize) {
 
 /// Line and column, where there are lines, and the site.
 pub(crate) fn position(reference: &Reference) -> String {
-    match (reference.line, reference.site.as_str()) {
-        (0, site) => shown(site),
-        (line, "") => format!("{line}:{}", reference.column),
-        (line, site) => format!("{line}:{}  {}", reference.column, shown(site)),
+    match (reference.position, reference.site.as_str()) {
+        (None, site) => shown(site),
+        (Some(at), "") => format!("{}:{}", at.line, at.column),
+        (Some(at), site) => format!("{}:{}  {}", at.line, at.column, shown(site)),
     }
 }
 
-fn write_totals(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+fn write_totals(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
     let totals = &plan.totals;
     writeln!(
         out,
@@ -177,8 +176,8 @@ pub(crate) fn new_places(places: &NewPlaces) -> String {
 }
 
 /// What wants a person's attention, with the reason.
-pub(crate) fn write_doubts(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
-    let all = || plan.files.iter().flat_map(|file| &file.references);
+fn write_doubts(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
+    let all = || plan.references.iter();
     let headings = [
         (
             Standing::Doubtful,
@@ -206,7 +205,7 @@ pub(crate) fn write_doubts(out: &mut dyn Write, plan: &TreePlan) -> io::Result<(
 }
 
 /// What a rewrite leaves, as counts.
-pub(crate) fn write_remainder(out: &mut dyn Write, plan: &TreePlan) -> io::Result<()> {
+pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
     let totals = &plan.totals;
     let parts: Vec<String> = [
         (totals.doubtful, "doubtful"),
@@ -226,12 +225,7 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &TreePlan) -> io::Resul
         )?;
     }
     let mut notices: Vec<(&str, usize)> = Vec::new();
-    for notice in plan
-        .files
-        .iter()
-        .flat_map(|file| &file.references)
-        .filter_map(|r| r.notice)
-    {
+    for notice in plan.references.iter().filter_map(|one| one.notice) {
         match notices
             .iter_mut()
             .find(|(known, _)| *known == notice.sentence())
@@ -261,26 +255,33 @@ fn section<'a>(
             writeln!(out, "\n{DOUBT}{heading}:{DOUBT:#}")?;
         }
         if file != Some(&reference.file) {
-            writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file))?;
+            writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file.shown))?;
             file = Some(&reference.file);
         }
-        let before = reference.before.as_deref().unwrap_or(&reference.written);
-        writeln!(out, "    {FAINT}{}{FAINT:#}", position(reference))?;
-        writeln!(out, "      {}", shown(before))?;
-        if let Some(notice) = reference.notice {
-            writeln!(out, "      {FAINT}{}{FAINT:#}", notice.sentence())?;
-        }
-        if let Some(why) = &reference.why {
-            writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
-        }
-        for suggestion in &reference.suggestions {
-            writeln!(
-                out,
-                "      right would be: {}  {FAINT}({}){FAINT:#}",
-                shown(&suggestion.place),
-                suggestion.why
-            )?;
-        }
+        write_left(out, reference)?;
+    }
+    Ok(())
+}
+
+/// One reference that is left, or that a person should know something about, with the reason.
+fn write_left(out: &mut dyn Write, reference: &Reference) -> io::Result<()> {
+    let around = reference.surroundings.as_ref();
+    let before = around.map_or(&reference.written, |one| &one.before);
+    writeln!(out, "    {FAINT}{}{FAINT:#}", position(reference))?;
+    writeln!(out, "      {}", shown(before))?;
+    if let Some(notice) = reference.notice {
+        writeln!(out, "      {FAINT}{}{FAINT:#}", notice.sentence())?;
+    }
+    if let Some(why) = &reference.why {
+        writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
+    }
+    for suggestion in &reference.suggestions {
+        writeln!(
+            out,
+            "      right would be: {}  {FAINT}({}){FAINT:#}",
+            shown(&suggestion.place),
+            suggestion.why
+        )?;
     }
     Ok(())
 }

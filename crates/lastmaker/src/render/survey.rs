@@ -2,13 +2,19 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::survey::{SurveyNode, SurveyReport};
+use lastmaker_core::report::{SurveyNode, SurveyReport};
 use unicode_width::UnicodeWidthStr;
 
-use super::{count, grouped, left};
+use super::{ForPeople, Page, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
-pub(crate) fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()> {
+impl ForPeople for SurveyReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        write(page.out, self)
+    }
+}
+
+fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()> {
     writeln!(
         out,
         "{NAME}{} to {} in {}{NAME:#}, of {} looked at.",
@@ -18,36 +24,33 @@ pub(crate) fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()
         count(report.files as usize, "file")
     )?;
     if !report.tree.is_empty() {
-        let mut rows = Vec::new();
-        for root in &report.tree {
-            collect(root, 0, None, &mut rows);
-        }
-        let width = rows
-            .iter()
-            .map(|(label, _)| label.width())
-            .max()
-            .unwrap_or(0)
-            .clamp(20, 60);
-        writeln!(
-            out,
-            "\n{FAINT}{:width$}  {:>10}  {:>8}  {:>8}  {:>8}{FAINT:#}",
-            "place", "references", "live", "dangling", "not seen"
-        )?;
-        for (label, node) in rows {
-            let pad = width.saturating_sub(label.width());
-            write!(
-                out,
-                "{label}{:pad$}  {:>10}  ",
-                "",
-                grouped(node.references)
-            )?;
-            number(out, node.live, NEW)?;
-            number(out, node.dangling, OLD)?;
-            number(out, node.unreachable, DOUBT)?;
-            writeln!(out)?;
-        }
+        write_tree(out, &report.tree)?;
     }
     left(out, &report.left, "Not looked at")
+}
+
+fn write_tree(out: &mut dyn Write, tree: &[SurveyNode]) -> io::Result<()> {
+    let mut rows = Vec::new();
+    for root in tree {
+        collect(root, 0, None, &mut rows);
+    }
+    let widest = rows.iter().map(|(label, _)| label.width()).max();
+    let width = widest.unwrap_or(0).clamp(20, 60);
+    writeln!(
+        out,
+        "\n{FAINT}{:width$}  {:>10}  {:>8}  {:>8}  {:>8}{FAINT:#}",
+        "place", "references", "live", "dangling", "not seen"
+    )?;
+    for (label, node) in rows {
+        let pad = width.saturating_sub(label.width());
+        let references = grouped(node.references);
+        write!(out, "{label}{:pad$}  {references:>10}  ", "")?;
+        number(out, node.live, NEW)?;
+        number(out, node.dangling, OLD)?;
+        number(out, node.unreachable, DOUBT)?;
+        writeln!(out)?;
+    }
+    Ok(())
 }
 
 fn number(out: &mut dyn Write, number: usize, style: anstyle::Style) -> io::Result<()> {

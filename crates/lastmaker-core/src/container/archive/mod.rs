@@ -15,8 +15,8 @@ use flate2::{Compression, Crc};
 
 use super::bytes::little;
 use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
-use crate::format::About;
-use crate::layer::{Edit, Edits};
+use crate::about::About;
+use crate::layer::{ByteEdits, Edit, Edits};
 use directory::{Directory, Field, Member};
 
 /// Zip archives.
@@ -81,7 +81,7 @@ impl Container for Archive {
         Ok(())
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, .. } = source;
         let directory = Directory::read(bytes)?;
         let mut edits = Vec::new();

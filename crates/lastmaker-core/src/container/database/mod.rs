@@ -17,8 +17,8 @@ use rusqlite::{Connection, MAIN_DB};
 
 use super::bytes::big;
 use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source, difference};
-use crate::format::About;
-use crate::layer::Edits;
+use crate::about::About;
+use crate::layer::ByteEdits;
 use crate::place::{Hint, may_hold_place};
 use schema::{Key, Schema, Table};
 
@@ -76,7 +76,7 @@ impl Container for Database {
                     _ => Holding::Text {
                         bytes: text_of(cell.value),
                         hint,
-                        stands: None,
+                        run: None,
                     },
                 },
                 sealed: cell.table.sealed,
@@ -87,8 +87,8 @@ impl Container for Database {
                 way,
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
-                    hint: Hint::default(),
-                    stands: None,
+                    hint: Hint::Prose,
+                    run: None,
                 },
                 sealed: Some(IN_SCHEMA),
             })?;
@@ -96,7 +96,7 @@ impl Container for Database {
         Ok(())
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, .. } = source;
         let database = open(bytes, false)?;
         let schema = Schema::read(&database).map_err(damaged)?;

@@ -15,8 +15,8 @@ mod layout;
 use super::{
     Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source, difference,
 };
-use crate::format::About;
-use crate::layer::Edits;
+use crate::about::About;
+use crate::layer::ByteEdits;
 use crate::place::Hint;
 use blocks::Kind;
 use layout::{Layout, RELATIVE, STRINGS};
@@ -69,11 +69,11 @@ impl Container for Shortcut {
         let link = Layout::read(bytes).ok_or_else(damaged)?;
         for (which, text) in parts(&link) {
             let (way, hint) = match which {
-                Which::Target => ("target", Hint::for_name()),
-                Which::Items => ("item list", Hint::for_name()),
+                Which::Target => ("target", Hint::Name),
+                Which::Items => ("item list", Hint::Name),
                 Which::String(index) => (STRINGS[index], Hint::for_value(STRINGS[index])),
-                Which::Environment(_) => ("environment", Hint::for_name()),
-                Which::Property(..) => ("property", Hint::for_name()),
+                Which::Environment(_) => ("environment", Hint::Name),
+                Which::Property(..) => ("property", Hint::Name),
             };
             let sealed = text.is_none().then_some(UNKNOWN_PAGE);
             let text = text.unwrap_or_else(|| link.lossy(which));
@@ -82,7 +82,7 @@ impl Container for Shortcut {
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
                     hint,
-                    stands: None,
+                    run: None,
                 },
                 sealed,
             })?;
@@ -90,7 +90,7 @@ impl Container for Shortcut {
         Ok(())
     }
 
-    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<Edits, LiftFault> {
+    fn lift(&self, source: Source<'_>, new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
         let Source { bytes, .. } = source;
         let mut link = Layout::read(bytes).ok_or_else(damaged)?;
         let parts = parts(&link);

@@ -361,7 +361,7 @@ impl Reader<'_, '_> {
         }
         let matters = may_matter(raw);
         let hint = if is_key || !matters {
-            Hint::for_name()
+            Hint::Name
         } else {
             self.hint()
         };
@@ -389,7 +389,7 @@ impl Reader<'_, '_> {
     }
 
     fn comment(&mut self, span: Range<usize>) {
-        self.emit(span, &self.plain.clone(), Role::Prose, Hint::default());
+        self.emit(span, &self.plain.clone(), Role::Prose, Hint::Prose);
     }
 
     /// Text between strings and comments: yields its lines, and keeps the last key.
@@ -420,7 +420,7 @@ impl Reader<'_, '_> {
         }
         match self.syntax.between {
             Between::Code => {
-                self.emit(span, &self.plain.clone(), Role::Prose, Hint::default());
+                self.emit(span, &self.plain.clone(), Role::Prose, Hint::Prose);
             }
             Between::Words(escapes) => {
                 let word: Layers = Arc::new([Arc::new(Escaped {
@@ -430,7 +430,7 @@ impl Reader<'_, '_> {
                 for range in words(text, escapes.mark) {
                     let range = span.start + range.start..span.start + range.end;
                     if crate::place::may_hold_place(&self.text[range.clone()]) {
-                        self.emit(range, &word, Role::Value, Hint::for_word());
+                        self.emit(range, &word, Role::Value, Hint::Word);
                     }
                 }
             }
@@ -438,9 +438,7 @@ impl Reader<'_, '_> {
     }
 
     fn hint(&self) -> Hint {
-        self.key
-            .as_deref()
-            .map_or_else(Hint::for_name, Hint::for_value)
+        self.key.as_deref().map_or(Hint::Name, Hint::for_value)
     }
 
     /// Where a pattern between slashes ends, or the next letter if none begins at `at`.

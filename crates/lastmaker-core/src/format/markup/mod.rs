@@ -71,6 +71,10 @@ impl Format for Xml {
         }
     }
 
+    fn is_markup(&self) -> bool {
+        true
+    }
+
     fn own_encoding(&self) -> Option<Encoding> {
         Some(Encoding::Utf8)
     }
@@ -119,6 +123,10 @@ impl Format for Html {
         } else {
             Claim::No
         }
+    }
+
+    fn is_markup(&self) -> bool {
+        true
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -40,14 +40,14 @@ impl Reader<'_, '_> {
         let mut from = span.start;
         for url in urls::of_style(&self.text[span.clone()]) {
             let inside = span.start + url.inside.start..span.start + url.inside.end;
-            self.emit(from..inside.start, Role::Prose, Hint::default(), kind, &[]);
+            self.emit(from..inside.start, Role::Prose, Hint::Prose, kind, &[]);
             from = inside.end;
             match url.quoted {
-                true => self.emit(inside, Role::Value, Hint::for_name(), kind, site),
-                false => self.emit_url(inside, Hint::for_name(), kind, site),
+                true => self.emit(inside, Role::Value, Hint::Name, kind, site),
+                false => self.emit_url(inside, Hint::Name, kind, site),
             }
         }
-        self.emit(from..span.end, Role::Prose, Hint::default(), kind, &[]);
+        self.emit(from..span.end, Role::Prose, Hint::Prose, kind, &[]);
     }
 
     /// Yields a URL, in which a blank is encoded.

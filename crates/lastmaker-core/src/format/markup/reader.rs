@@ -90,7 +90,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             } else if rest.starts_with("<!--") {
                 self.end_string();
                 at = self.until(at, 4, "-->", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
+                    reader.emit(span, Role::Prose, Hint::Prose, 0, &[]);
                 });
             } else if rest.starts_with("<![CDATA[") {
                 self.end_string();
@@ -101,7 +101,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             } else if rest.starts_with("<?") {
                 self.end_string();
                 at = self.until(at, 2, "?>", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::default(), 0, &[]);
+                    reader.emit(span, Role::Prose, Hint::Prose, 0, &[]);
                 });
             } else if rest.starts_with("<!") {
                 at = self.document_type(at);
@@ -147,13 +147,7 @@ impl<'a, 'e> Reader<'a, 'e> {
                         break;
                     };
                     let kind = if quote == b'"' { 2 } else { 3 };
-                    self.emit(
-                        start..start + length,
-                        Role::Value,
-                        Hint::for_name(),
-                        kind,
-                        &[],
-                    );
+                    self.emit(start..start + length, Role::Value, Hint::Name, kind, &[]);
                     end = start + length;
                 }
                 b'[' => depth += 1,
@@ -196,7 +190,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             let next = self.text[at + 1..]
                 .find('<')
                 .map_or(self.text.len(), |n| at + 1 + n);
-            self.emit(at..next, Role::Prose, Hint::default(), 0, &[]);
+            self.emit(at..next, Role::Prose, Hint::Prose, 0, &[]);
             return next;
         };
         let name = &self.text[tag.name.clone()];
@@ -263,11 +257,11 @@ impl<'a, 'e> Reader<'a, 'e> {
             _ => Hint::for_value(&name),
         };
         if name == "w:instr" {
-            hint = Hint::for_field();
+            hint = Hint::COMMAND;
         }
         // It may hold more than a place.
         if self.html && lower == "content" {
-            hint.value = false;
+            hint = Hint::Prose;
         }
         let kind = match attribute.quote {
             Some('\'') => 3,
@@ -279,7 +273,7 @@ impl<'a, 'e> Reader<'a, 'e> {
             let start = attribute.value.start;
             for url in urls::of_picture_list(&self.text[attribute.value.clone()]) {
                 let url = start + url.start..start + url.end;
-                self.emit_url(url, Hint::for_name(), kind, &site);
+                self.emit_url(url, Hint::Name, kind, &site);
             }
             return;
         }
@@ -320,7 +314,7 @@ impl<'a, 'e> Reader<'a, 'e> {
         let key = is_key.then(|| raw.trim().to_owned());
         if may_matter(raw) {
             let (role, hint) = match self.html {
-                true => (Role::Prose, Hint::default()),
+                true => (Role::Prose, Hint::Prose),
                 false => (Role::Value, self.hint()),
             };
             self.emit(span, role, hint, 1, &[]);
@@ -331,7 +325,7 @@ impl<'a, 'e> Reader<'a, 'e> {
     /// What is known of the text of the innermost element.
     fn hint(&self) -> Hint {
         let Some(element) = self.open.last() else {
-            return Hint::default();
+            return Hint::Prose;
         };
         let name = &self.text[element.name.clone()];
         let filed = self.key.as_deref().or(element.label.as_deref());

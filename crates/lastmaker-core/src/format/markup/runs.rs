@@ -220,9 +220,9 @@ impl Reader<'_, '_> {
             return;
         }
         let (mut role, hint) = match (gathered.value, gathered.dialect.texts) {
-            (_, FIELD_CODES) => (Role::Value, Hint::for_field()),
-            (true, _) => (Role::Value, Hint::for_name()),
-            (false, _) => (Role::Prose, Hint::default()),
+            (_, FIELD_CODES) => (Role::Value, Hint::COMMAND),
+            (true, _) => (Role::Value, Hint::Name),
+            (false, _) => (Role::Prose, Hint::Prose),
         };
         let mut layers: Vec<Arc<dyn Layer>> = Vec::new();
         if gathered.runs.len() > 1 {

@@ -13,7 +13,7 @@ use crate::codec::{
     SHELL_DOUBLE, Style, UNIT, typed_by_hand,
 };
 use crate::layer::{Layer, Layers};
-use crate::place::Hint;
+use crate::place::{Hint, Key};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -270,12 +270,8 @@ impl Reader<'_, '_> {
         }
         // A recipe of a makefile is a command line of a shell.
         if self.dialect.values == Values::Words && line.starts_with('\t') {
-            let hint = Hint {
-                arguments: true,
-                ..Hint::for_name()
-            };
             let layers = self.recipe.clone();
-            return self.emit(start..end, &layers, Role::Value, hint, None);
+            return self.emit(start..end, &layers, Role::Value, Hint::COMMAND, None);
         }
         let blank = line.len() - line.trim_start().len();
         let start = start + blank;
@@ -289,7 +285,7 @@ impl Reader<'_, '_> {
                 start..end,
                 &self.plain.clone(),
                 Role::Prose,
-                Hint::default(),
+                Hint::Prose,
                 None,
             );
         }
@@ -299,7 +295,7 @@ impl Reader<'_, '_> {
                     start..end,
                     &self.plain.clone(),
                     Role::Value,
-                    Hint::for_name(),
+                    Hint::Name,
                     None,
                 );
             }
@@ -315,7 +311,7 @@ impl Reader<'_, '_> {
                 start..end,
                 &self.plain.clone(),
                 Role::Prose,
-                Hint::default(),
+                Hint::Prose,
                 None,
             );
         };
@@ -380,16 +376,10 @@ impl Reader<'_, '_> {
             outlives_import: false,
         };
         let layers = self.plain.clone();
-        self.emit(
-            start + 1..start + close,
-            &layers,
-            role,
-            Hint::for_name(),
-            None,
-        );
+        self.emit(start + 1..start + close, &layers, role, Hint::Name, None);
         if close + 1 < line.len() {
             let rest = start + close + 1..end;
-            self.emit(rest, &layers, Role::Prose, Hint::default(), None);
+            self.emit(rest, &layers, Role::Prose, Hint::Prose, None);
         }
     }
 
@@ -407,7 +397,7 @@ impl Reader<'_, '_> {
             Values::Properties => self.name.clone(),
             _ => self.plain.clone(),
         };
-        self.emit(span, &layers, role, Hint::for_name(), None);
+        self.emit(span, &layers, role, Hint::Name, None);
     }
 
     fn value(&mut self, mut span: Range<usize>, key: &str) {
@@ -421,13 +411,16 @@ impl Reader<'_, '_> {
             Values::Unit if key.starts_with("Exec") => {
                 // Signs before a program say how it is run.
                 let signs = raw.len() - raw.trim_start_matches(['@', '-', ':', '+', '!']).len();
-                hint.arguments = true;
+                hint = Hint::COMMAND;
                 span.start += signs;
             }
-            Values::Unit if UNIT_LISTS.contains(&key) => hint.arguments = true,
+            Values::Unit if UNIT_LISTS.contains(&key) => hint = Hint::COMMAND,
+            Values::Desktop if key == "Exec" => hint = Hint::COMMAND,
             Values::Desktop => {
-                hint.command = false;
-                hint.arguments = key == "Exec";
+                hint = Hint::Value(Key {
+                    command: false,
+                    ..Key::of(key)
+                });
             }
             Values::Unit if !raw.contains('\\') => {}
             Values::Assignments => {
@@ -465,7 +458,7 @@ impl Reader<'_, '_> {
         let remark = memchr::memchr2_iter(b';', b'#', raw.as_bytes())
             .any(|at| at > 0 && matches!(raw.as_bytes()[at - 1], b' ' | b'\t'));
         if remark && self.escapes.is_none() {
-            hint.value = false;
+            hint = Hint::Prose;
         }
         let layers = self.value.clone();
         let role = match self.escapes {
@@ -528,13 +521,13 @@ impl Reader<'_, '_> {
             (Some(open), Some(close)) if open < close => {
                 let layers = self.quoted.clone();
                 let span = start + open + 1..start + close;
-                self.emit(span, &layers, Role::Value, Hint::for_name(), Some(&word));
+                self.emit(span, &layers, Role::Value, Hint::Name, Some(&word));
             }
             _ => self.emit(
                 start..end,
                 &self.plain.clone(),
                 Role::Prose,
-                Hint::default(),
+                Hint::Prose,
                 None,
             ),
         }

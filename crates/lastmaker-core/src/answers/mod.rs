@@ -1,0 +1,24 @@
+//! The questions, one file each: a job in, a report out.
+
+mod broken_link;
+mod change_files;
+mod check;
+mod condense;
+mod explain;
+mod formats;
+mod history;
+mod preview;
+mod restore;
+mod rewrite;
+mod survey;
+mod written;
+
+pub use change_files::ChangeFileFault;
+pub use check::check;
+pub use explain::{ExplainFault, explain};
+pub use formats::formats;
+pub use history::history;
+pub use preview::preview;
+pub use restore::{FoundRecord, RestoreRefusal, familiar, find_record, restore};
+pub use rewrite::{Prepared, RewriteOptions, RewriteRefusal, Settled, prepare, settle_unfinished};
+pub use survey::survey;

@@ -1,0 +1,250 @@
+//! Changing every reference to an old place, keeping the originals.
+//!
+//! First [`prepare`], which looks and refuses but changes no file of the scope; then, if whoever
+//! runs it agrees, [`Prepared::commit`].
+
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use thiserror::Error;
+
+use super::change_files::{ChangeFileFault, PreparedChangeFiles};
+use super::preview::ledger;
+use crate::job::Job;
+use crate::open::Reading;
+use crate::plan::{FilePlan, TreePlan, plan_tree};
+use crate::record::{
+    Change, Kind, Made, NewContent, RecordError, RecordState, Store, Timestamp, settle,
+};
+use crate::report::{
+    Document, Done, LeftFile, NewPlaces, PlanTotals, Reference, RewriteReport, Standing,
+};
+use crate::sheet::Move;
+
+/// What a rewrite is told beside the job.
+#[derive(Clone, Debug, Default)]
+pub struct RewriteOptions {
+    /// Whether files that were rewritten before and saved since are planned all the same.
+    pub again: bool,
+    /// Whether to go on although hardly any of the new places exists.
+    pub anyway: bool,
+    /// Whether to settle a run that was broken off, and go on.
+    pub finish: bool,
+    /// The folder for registry files of the changes alone.
+    pub change_files: Option<PathBuf>,
+}
+
+/// Why a rewrite is refused. No file of the scope has been changed.
+#[derive(Debug, Error)]
+pub enum RewriteRefusal {
+    /// Nothing is said to have moved.
+    #[error("nothing is said to have moved")]
+    NoMoves,
+    /// Another run is writing a record.
+    #[error("another run is writing the record {0}; wait until it has ended")]
+    BeingWritten(String),
+    /// A run was broken off, and nobody knows which of its files are which.
+    #[error("the run that made record {0} was broken off")]
+    Unfinished(String),
+    /// Hardly any of the new places exists, or none can be checked.
+    #[error("{}", wrong_folder(.0))]
+    WrongFolder(NewPlaces),
+    /// The registry files cannot be made.
+    #[error(transparent)]
+    ChangeFiles(#[from] ChangeFileFault),
+    /// A record cannot be read or written.
+    #[error(transparent)]
+    Record(#[from] RecordError),
+}
+
+fn wrong_folder(places: &NewPlaces) -> &'static str {
+    if places.live + places.dangling == 0 {
+        "none of the new places can be checked from here, so nothing was changed"
+    } else {
+        "hardly any of the new places exists, so nothing was changed: is it the wrong folder?"
+    }
+}
+
+/// A record whose run was broken off, and is settled now.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Settled {
+    /// The record.
+    pub record: String,
+    /// How many of its files had been rewritten.
+    pub rewritten: usize,
+    /// How many files it has.
+    pub of: usize,
+}
+
+/// A rewrite that is planned, and was not refused.
+#[derive(Debug)]
+pub struct Prepared {
+    plan: TreePlan,
+    moves: Vec<String>,
+    change_files: PreparedChangeFiles,
+}
+
+/// Settles broken runs if that is wanted. Each is told to `settled` as it is done.
+///
+/// # Errors
+/// Where another run is writing, or a broken one is not to be settled.
+pub fn settle_unfinished(
+    store: &Store,
+    finish: bool,
+    mut settled: impl FnMut(Settled),
+) -> Result<(), RewriteRefusal> {
+    for summary in store.list() {
+        if summary.state == RecordState::BeingWritten {
+            return Err(RewriteRefusal::BeingWritten(summary.id));
+        }
+        let unfinished = summary.state == RecordState::Unfinished;
+        let Some(manifest) = summary.manifest.filter(|_| unfinished) else {
+            continue;
+        };
+        if !finish {
+            return Err(RewriteRefusal::Unfinished(summary.id));
+        }
+        let manifest = settle(store, &manifest)?;
+        settled(Settled {
+            record: summary.id,
+            rewritten: manifest.done().count(),
+            of: manifest.entries.len(),
+        });
+    }
+    Ok(())
+}
+
+/// Plans the rewrite of the job's scope, and refuses one that would go wrong. `planned` is told
+/// which of the new places exist before that is judged.
+///
+/// # Errors
+/// As [`RewriteRefusal`] says.
+pub fn prepare(
+    job: &Job<'_>,
+    store: &Store,
+    options: &RewriteOptions,
+    planned: impl FnOnce(&NewPlaces),
+) -> Result<Prepared, RewriteRefusal> {
+    if job.sheet.moves.is_empty() {
+        return Err(RewriteRefusal::NoMoves);
+    }
+    let plan = plan_tree(job, &ledger(job, store), options.again);
+    let mut prepared = Prepared {
+        plan,
+        moves: job.sheet.moves.iter().map(Move::identity).collect(),
+        change_files: PreparedChangeFiles::default(),
+    };
+    if prepared.changes_nothing() {
+        return Ok(prepared);
+    }
+    let places = prepared.plan.totals.new_places;
+    planned(&places);
+    if places.looks_wrong() && !options.anyway {
+        return Err(RewriteRefusal::WrongFolder(places));
+    }
+    if let Some(folder) = &options.change_files {
+        let reading = Reading {
+            encoding: job.encoding,
+            ..Reading::default()
+        };
+        let changing: Vec<&FilePlan> = prepared.plan.changing().collect();
+        prepared.change_files = PreparedChangeFiles::prepare(folder, &changing, reading)?;
+    }
+    Ok(prepared)
+}
+
+impl Prepared {
+    /// Whether no file is to be changed.
+    pub fn changes_nothing(&self) -> bool {
+        self.plan.changing().next().is_none()
+    }
+
+    /// The counts of the plan.
+    pub fn totals(&self) -> &PlanTotals {
+        &self.plan.totals
+    }
+
+    /// The report of a rewrite that has nothing to change.
+    pub fn into_report(self) -> RewriteReport {
+        RewriteReport {
+            plan: self.plan.into_report(),
+            done: None,
+            failed: Vec::new(),
+        }
+    }
+
+    /// Makes the changes; the originals go into a record of `store` named after the time `now`.
+    /// `counter` counts files as they are dealt with.
+    ///
+    /// # Errors
+    /// Where the record itself cannot be written: what was not begun yet is as it was. Registry
+    /// files that cannot be written are an error too, although the rewrite is done then.
+    pub fn commit(
+        self,
+        store: &Store,
+        now: Timestamp,
+        counter: &AtomicU64,
+    ) -> Result<RewriteReport, RewriteRefusal> {
+        let changing: Vec<&FilePlan> = self.plan.changing().collect();
+        let mut writer = store.begin(now, Kind::Rewrite, None, self.moves)?;
+        let changes: Vec<Change<'_>> = changing.iter().map(|file| change(file)).collect();
+        let outcomes = writer.commit(&changes, &|made| {
+            counter.fetch_add(made as u64, Ordering::Relaxed);
+        })?;
+        let mut done = Done {
+            record: writer.id().to_owned(),
+            folder: writer.folder().to_string_lossy().into_owned(),
+            ..Done::default()
+        };
+        let mut failed = Vec::new();
+        let mut not_rewritten = Vec::new();
+        for (file, outcome) in changing.iter().zip(outcomes) {
+            failed.extend(outcome.fault().map(|why| LeftFile::new(&file.path, why)));
+            if let Made::Left(_) = outcome {
+                not_rewritten.push(file.path.clone());
+            } else {
+                let moved = |one: &&Reference| one.standing == Standing::ToMove;
+                done.rewritten_files += 1;
+                done.rewritten_references += file.references.iter().filter(moved).count();
+            }
+        }
+        drop(changes);
+        let plan = self.plan.into_report();
+        let kept = Document {
+            command: "rewrite",
+            ..Document::of(&plan)
+        };
+        writer.finish(&serde_json::to_vec_pretty(&kept).map_err(RecordError::report)?)?;
+        let rewritten = |export: &Path| !not_rewritten.iter().any(|path| path == export);
+        let written = self.change_files.write(rewritten)?;
+        let shown = written
+            .iter()
+            .map(|path| path.to_string_lossy().into_owned());
+        done.change_files = shown.collect();
+        failed.extend(self.change_files.left);
+        Ok(RewriteReport {
+            plan,
+            done: Some(done),
+            failed,
+        })
+    }
+}
+
+/// The change that a plan makes of a file.
+fn change(file: &FilePlan) -> Change<'_> {
+    Change {
+        path: file.canonical.clone(),
+        links: file.links.clone(),
+        before: Some(file.before),
+        after: file.after,
+        content: match &file.link {
+            Some((kind, target)) => NewContent::Link(*kind, target.clone()),
+            None if file.whole => NewContent::Container(&file.edits),
+            None => NewContent::Edits(&file.edits),
+        },
+        moves: file.moves.clone(),
+        modified: None,
+        exclusive: file.in_place,
+        expendable: false,
+    }
+}

@@ -1,0 +1,177 @@
+//! Why a reference stands as it does, as a type: the sentence, and the standing that follows.
+
+use std::fmt;
+
+use thiserror::Error;
+
+use crate::layer::Unfit;
+use crate::place::{Flaw, Unspellable};
+use crate::report::Standing;
+use crate::sheet::Uncertainty;
+
+/// Why a reference is not simply rewritten.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Reason {
+    /// It could be read two ways.
+    Uncertain(Uncertainty),
+    /// Its document may not be changed, and why.
+    SealedDocument(&'static str),
+    /// Somebody typed single backslashes where the syntax wants them doubled.
+    Undoubled,
+    /// It is outside of any string of a document that breaks its grammar.
+    Stray,
+    /// It is among bytes that are no text.
+    AmongData,
+    /// It is not in one piece.
+    Torn,
+    /// It is evidently mistyped.
+    Flawed(Flaw),
+    /// The change itself cannot be written.
+    Unwritable(Unwritable),
+    /// The document breaks the grammar of a format, so how a letter is written is not known.
+    UnknownLetter {
+        /// The format that the document claims to be of.
+        format: &'static str,
+        /// The letter.
+        letter: char,
+    },
+    /// The layers around it, or the encoding, cannot express the change.
+    Unfit(Unfit),
+    /// Another entry has the new name already.
+    Collision,
+    /// The proof of the new copy failed, and how.
+    Unproven(Unproven),
+    /// The container around it refuses the change.
+    Container {
+        /// How it is left.
+        standing: Standing,
+        /// What the container says.
+        why: String,
+    },
+    /// Its file was rewritten before and has been saved since.
+    SavedSince,
+    /// Its file has another name outside of the scope.
+    OtherName,
+}
+
+impl Reason {
+    /// How a reference stands for this reason.
+    pub fn standing(&self) -> Standing {
+        match self {
+            Self::SealedDocument(_)
+            | Self::AmongData
+            | Self::Torn
+            | Self::Unfit(Unfit::NoSuchLetter { .. }) => Standing::Sealed,
+            Self::Undoubled | Self::Flawed(_) => Standing::Malformed,
+            Self::Collision => Standing::Collision,
+            Self::Container { standing, .. } => *standing,
+            Self::Uncertain(_)
+            | Self::Stray
+            | Self::Unwritable(_)
+            | Self::UnknownLetter { .. }
+            | Self::Unfit(_)
+            | Self::Unproven(_)
+            | Self::SavedSince
+            | Self::OtherName => Standing::Doubtful,
+        }
+    }
+}
+
+impl fmt::Display for Reason {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Uncertain(uncertainty) => uncertainty.fmt(f),
+            Self::SealedDocument(why) => f.write_str(why),
+            Self::Undoubled => f.write_str(
+                "its backslashes are not doubled, so the program reads something else",
+            ),
+            Self::Stray => f.write_str(
+                "it stands outside of any string of a document that breaks its format's grammar",
+            ),
+            Self::AmongData => f.write_str(
+                "it stands among bytes that are no text, some of which may count its length",
+            ),
+            Self::Torn => f.write_str(
+                "it is cut in two by something that is no text (a deleted stretch, a field, a note); mend it in its program",
+            ),
+            Self::Flawed(flaw) => f.write_str(flaw.sentence()),
+            Self::Unwritable(why) => why.fmt(f),
+            Self::UnknownLetter { format, letter } => write!(
+                f,
+                "the file breaks the grammar of {format}, so how {letter:?} is written in it is not known"
+            ),
+            Self::Unfit(why) => why.fmt(f),
+            Self::Collision => f.write_str("another entry here has the new name already"),
+            Self::Unproven(why) => why.fmt(f),
+            Self::Container { why, .. } => f.write_str(why),
+            Self::SavedSince => f.write_str(
+                "it was rewritten before and has been saved since, so nobody can tell which of its places \
+                 are old; --again applies the moves once more",
+            ),
+            Self::OtherName => f.write_str(
+                "the file has another name outside of the paths given (a hard link); give the folder of that \
+                 name too, or make this a file of its own",
+            ),
+        }
+    }
+}
+
+/// Why the new place cannot be written in place of the old one.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum Unwritable {
+    /// The spelling has no way to write it.
+    #[error(transparent)]
+    Unspellable(#[from] Unspellable),
+    /// The separators of the rest must turn, and where that ends is not clear.
+    #[error("where the path ends is not clear, and its separators must turn")]
+    TailUnclear,
+    /// The new place holds the quote around the old one.
+    #[error("the new place holds the {0} in which the old one stands")]
+    HoldsQuote(char),
+    /// It needs quotes in a syntax that is not known.
+    #[error("it needs quotes now, and the syntax around it is not known")]
+    UnknownSyntax,
+    /// It needs quotes in quotes of another kind.
+    #[error("it needs quotes now, and stands in quotes of a kind that is not known")]
+    UnknownQuotes,
+    /// In quotes it would be a window's title.
+    #[error("it needs quotes now, and `start` would take it for a window's title")]
+    WindowTitle,
+}
+
+/// What the proof of a new copy found wrong.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum Unproven {
+    /// A reference would not name the new place.
+    #[error("after the change it would not name the new place")]
+    Reference,
+    /// The changes cannot be written together.
+    #[error(transparent)]
+    Unfit(#[from] Unfit),
+    /// The new copy is no text.
+    #[error("the new copy is no text")]
+    NotText,
+    /// The new copy would be read in another encoding.
+    #[error("the new copy would be read in another encoding")]
+    OtherEncoding,
+    /// The new copy would be read in another format.
+    #[error("the new copy would be read in another format")]
+    OtherFormat,
+    /// The new copy would break the grammar.
+    #[error("the new copy would break its format's grammar")]
+    BrokenGrammar,
+    /// A string would play another part.
+    #[error("a string would have another part in the document")]
+    OtherRole,
+    /// Something else would change.
+    #[error("a passage that was not to change would be another")]
+    OtherPassage,
+    /// A string would come or go.
+    #[error("the new copy would hold more or fewer strings")]
+    MoreOrFewer,
+    /// It is no settings file.
+    #[error(
+        "it names more than a million old places, so it is no settings file, and is left as it is"
+    )]
+    TooMany,
+}

@@ -1,0 +1,320 @@
+//! Reading one document: its text, its format, its passages with places in them.
+
+use std::sync::Arc;
+
+use super::stretches::Nest;
+use crate::format::{Format, Grammar, Passage, Role, VALUE, recognise, site_text};
+use crate::layer::{Layers, OpenedChain, Span, TextOffset, TextSpan};
+use crate::place::{Finder, Found, Hint, may_hold_place};
+use crate::text::{Encoding, Text};
+
+/// What the technician says of documents that do not show it themselves.
+#[derive(Clone, Copy, Default)]
+pub struct Reading {
+    /// The encoding of eight-bit text.
+    pub encoding: Option<Encoding>,
+    /// The format.
+    pub format: Option<&'static dyn Format>,
+    /// That it is a string by itself, in UTF-8, and what is known of it.
+    pub value: Option<Hint>,
+}
+
+impl Reading {
+    /// The reading of a part of a container: what is said of the file's format is not said of
+    /// its parts.
+    pub(crate) fn of_part(self) -> Self {
+        Self {
+            format: None,
+            value: None,
+            ..self
+        }
+    }
+
+    /// The reading of a string by itself.
+    pub(crate) fn of_string(hint: Hint) -> Self {
+        Self {
+            value: Some(hint),
+            ..Self::default()
+        }
+    }
+}
+
+impl std::fmt::Debug for Reading {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Reading")
+            .field("encoding", &self.encoding)
+            .field("format", &self.format.map(Format::name))
+            .field("value", &self.value)
+            .finish()
+    }
+}
+
+/// A document whose text and format are known.
+pub struct Document<'a> {
+    /// The decoded text.
+    pub text: Text<'a>,
+    /// The format that reads it.
+    pub format: &'static dyn Format,
+    /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
+    /// read as plain text.
+    pub broke: Option<&'static str>,
+    /// Why nothing in it may be changed.
+    pub sealed: Option<&'static str>,
+    value: Option<Hint>,
+}
+
+/// A passage that holds places.
+#[derive(Debug)]
+pub struct SitePassage {
+    /// Which passage of the document it is, counted from 0.
+    pub ordinal: usize,
+    /// Its span in the document's text.
+    pub span: TextSpan,
+    /// What it is.
+    pub role: Role,
+    /// What its format knows of it beside its text.
+    pub hint: Hint,
+    /// The way to it, as people read it.
+    pub site: String,
+    /// What wraps it, also where it stands raw because it was typed by hand.
+    pub layers: Layers,
+    /// The passage with its layers taken off.
+    pub chain: OpenedChain,
+    /// The places in it, in order.
+    pub finds: Vec<Found>,
+}
+
+impl SitePassage {
+    /// Whether a find begins before the passage, in what that goes on from.
+    pub(crate) fn begins_elsewhere(&self, found: &Found) -> bool {
+        matches!(self.role, Role::Torn { tail } if found.start < tail)
+    }
+
+    /// Where the letter at `offset` of the content begins in the document's text.
+    pub fn in_text(&self, offset: usize) -> TextOffset {
+        Span::start(&self.span).advanced(self.chain.outer_offset(offset))
+    }
+}
+
+impl<'a> Document<'a> {
+    /// Decodes and recognises `bytes`; none if they are not text.
+    pub fn open(bytes: &'a [u8], file_name: &str, reading: Reading) -> Option<Self> {
+        if reading.value.is_some() {
+            return Some(Self {
+                text: Text::of_string(bytes),
+                format: &VALUE,
+                broke: None,
+                sealed: None,
+                value: reading.value,
+            });
+        }
+        let mut text = Text::open(bytes, reading.encoding)?;
+        let mut known = recognise(&text.content, file_name, text.encoding, reading.format);
+        // What a document says of itself is stronger than its bytes' look, but for a mark.
+        if text.mark == 0
+            && reading.encoding.is_none()
+            && !matches!(text.encoding, Encoding::Utf16Le | Encoding::Utf16Be)
+            && let Some(declared) = known.format.declared_encoding(&text.content)
+            && declared != text.encoding
+            && !matches!(declared, Encoding::Utf16Le | Encoding::Utf16Be)
+        {
+            text = Text::open(bytes, Some(declared))?;
+            known = recognise(&text.content, file_name, text.encoding, reading.format);
+        }
+        if text.encoding == Encoding::Undecided
+            && let Some(own) = known.format.own_encoding()
+        {
+            text.encoding = own;
+        }
+        let sealed = signature(&text.content);
+        Some(Self {
+            text,
+            format: known.format,
+            broke: known.broke,
+            sealed,
+            value: None,
+        })
+    }
+
+    /// Yields every passage in order, and says whether the document keeps its format's
+    /// grammar.
+    pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
+        if let Some(hint) = self.value {
+            return self.whole(hint, each);
+        }
+        let mut ordinal = 0;
+        self.format
+            .passages(&self.text.content, self.text.encoding, &mut |passage| {
+                each(ordinal, passage);
+                ordinal += 1;
+            })
+    }
+
+    /// Yields the string that the document is.
+    fn whole(&self, hint: Hint, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
+        let role = if hint.is_value() {
+            Role::Value
+        } else {
+            Role::Prose
+        };
+        let passage = Passage {
+            span: 0..self.text.content.len(),
+            layers: &(Arc::new([]) as Layers),
+            role,
+            hint,
+            site: &[],
+        };
+        each(0, passage);
+        Grammar::Kept
+    }
+
+    /// The passages in which `finder` finds a place that `wanted` wants, with all places in
+    /// them, in order; and whether the document keeps its format's grammar. A stretch of a
+    /// passage in another syntax is a passage of its own, with the same ordinal. `note` is shown
+    /// every passage of the document.
+    pub fn sites(
+        &self,
+        finder: Finder<'_>,
+        mut wanted: impl FnMut(&Found, &str) -> bool,
+        mut note: impl FnMut(&Passage<'_>),
+    ) -> (Vec<SitePassage>, Grammar) {
+        let mut sites = Vec::new();
+        let grammar = self.passages(&mut |ordinal, passage| {
+            note(&passage);
+            let first = sites.len();
+            self.sites_of(ordinal, &passage, finder, &mut sites);
+            let any = sites[first..].iter().any(|site: &SitePassage| {
+                let content = self.content_of(site);
+                site.finds.iter().any(|found| wanted(found, content))
+            });
+            if !any {
+                sites.truncate(first);
+            }
+        });
+        (sites, grammar)
+    }
+
+    /// Every passage in which `finder` finds a place.
+    pub fn all_sites(&self, finder: Finder<'_>) -> Vec<SitePassage> {
+        self.sites(finder, |_, _| true, |_| {}).0
+    }
+
+    /// Adds one passage to `sites` if there are places in it, and its stretches in another
+    /// syntax likewise.
+    pub fn sites_of(
+        &self,
+        ordinal: usize,
+        passage: &Passage<'_>,
+        finder: Finder<'_>,
+        sites: &mut Vec<SitePassage>,
+    ) {
+        let raw = &self.text.content[passage.span.clone()];
+        if passage.layers.len() < 2 && !may_hold_place(raw) && !passage.hint.names_drive() {
+            return;
+        }
+        let worn: Layers = match passage.role {
+            Role::ByHand => Arc::new([]),
+            _ => passage.layers.clone(),
+        };
+        let Ok(chain) = OpenedChain::open(&worn, raw.as_bytes()) else {
+            return;
+        };
+        let span = Span::new(passage.span.clone());
+        let nest = Nest {
+            document: self,
+            ordinal,
+            span: &span,
+            finder,
+        };
+        let site = SitePassage {
+            ordinal,
+            span: span.clone(),
+            role: passage.role,
+            hint: passage.hint,
+            site: site_text(passage.site),
+            layers: passage.layers.clone(),
+            chain,
+            finds: Vec::new(),
+        };
+        let nests = passage.role != Role::ByHand;
+        nest.read(site, &worn, nests.then_some(Nest::DEEPEST), sites);
+    }
+
+    /// The raw text of a passage.
+    pub fn raw(&self, span: &TextSpan) -> &str {
+        &self.text.content[span.range()]
+    }
+
+    /// A passage with its layers taken off.
+    pub fn content_of<'s>(&'s self, site: &'s SitePassage) -> &'s str {
+        site.chain.content(self.raw(&site.span))
+    }
+}
+
+/// Why a signed text may not be changed; none if it is not signed.
+fn signature(text: &str) -> Option<&'static str> {
+    const SIGNS: [(&str, &str); 5] = [
+        (
+            "-----BEGIN PGP SIGNED MESSAGE-----",
+            "the text is signed, and a change would break the signature",
+        ),
+        (
+            "# SIG # Begin signature block",
+            "the script is signed, and a change would break the signature; sign it anew after editing it",
+        ),
+        (
+            "' SIG ' Begin signature block",
+            "the script is signed, and a change would break the signature; sign it anew after editing it",
+        ),
+        (
+            "http://www.w3.org/2000/09/xmldsig#",
+            "the document is signed, and a change would break the signature",
+        ),
+        (
+            "-----BEGIN PKCS7-----",
+            "the text is signed, and a change would break the signature",
+        ),
+    ];
+    SIGNS
+        .iter()
+        .find(|(sign, _)| memchr::memmem::find(text.as_bytes(), sign.as_bytes()).is_some())
+        .map(|(_, why)| *why)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn places(bytes: &[u8], name: &str) -> Vec<String> {
+        let document = Document::open(bytes, name, Reading::default()).unwrap();
+        let mut all = Vec::new();
+        for site in document.all_sites(Finder::default()) {
+            let content = document.content_of(&site);
+            for found in &site.finds {
+                all.push(format!(
+                    "{} {}",
+                    site.site,
+                    found.place_until(content, found.hard_end)
+                ));
+            }
+        }
+        all
+    }
+
+    #[test]
+    fn places_behind_their_layers() {
+        let json =
+            br#"{"root": "D:\\Herbarium\\Gr\u00f6n", "n": 1, "l": ["\\\\mossbank\\press\\x"]}"#;
+        assert_eq!(
+            places(json, "a.json"),
+            ["root D:\\Herbarium\\Gr\u{f6}n", r"l[0] \\mossbank\press\x"]
+        );
+        let utf16 = Encoding::Utf16Le
+            .encode("\u{feff}root=D:\\Herbarium\\x\r\n")
+            .unwrap();
+        assert_eq!(places(&utf16, "a.ini"), [r"root D:\Herbarium\x"]);
+        let registry = b"Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n\
+            \"b\"=hex(2):44,00,3a,00,5c,00,78,00,00,00\r\n";
+        assert_eq!(places(registry, "a.reg"), [r"HKEY_CURRENT_USER\a.b D:\x"]);
+    }
+}

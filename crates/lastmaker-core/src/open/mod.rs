@@ -1,0 +1,16 @@
+//! Opening a file: layers off, down to the passages that name places.
+//!
+//! A file is a document, or a container whose parts are documents again; [`visit`] goes through
+//! all of them, and what is done with each is the [`Visitor`]'s. A document is read by its
+//! format into passages; a passage may hold stretches in another syntax, which are read on.
+
+mod document;
+mod each;
+mod lines;
+mod parts;
+mod stretches;
+
+pub use document::{Document, Reading, SitePassage};
+pub use each::EachLeaf;
+pub use lines::LineCounter;
+pub use parts::{Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link};

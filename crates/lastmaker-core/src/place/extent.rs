@@ -1,0 +1,176 @@
+//! How far a found place reaches at the most, its names, and how it is spelled.
+
+use std::ops::Range;
+
+use super::command::argument_at;
+use super::field::{Field, FieldKind};
+use super::find::{Found, Token};
+use super::hint::Hint;
+use super::root::{RootAt, run};
+use super::{OPAQUE, Root, Spelling};
+
+/// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
+/// next place of the field ends, as far as that is known.
+pub(super) fn measure(
+    content: &str,
+    (field, next): (&Field, Option<usize>),
+    root: &RootAt,
+    base: Vec<String>,
+    hint: Hint,
+) -> Found {
+    let bounds = Bounds::of(content, field, root.start);
+    let delimited = bounds.firm_end.is_some() && !bounds.bare_argument;
+    let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
+    let mut limit = bounds.limit.min(root.end.saturating_add(longest));
+    if let (None, Some(next)) = (bounds.firm_end, next) {
+        limit = limit.min(next + char::MAX.len_utf8());
+    }
+    let limit = floor_boundary(content, limit).max(root.end);
+    let hard_end = content[root.end..limit]
+        .char_indices()
+        .find(|(_, c)| is_hard(*c))
+        .map_or(limit, |(at, _)| root.end + at);
+    Found {
+        start: root.start,
+        root_end: root.end,
+        root: root.root.clone(),
+        base,
+        spelling: spelling(content, root, hint),
+        tokens: tokens(content, root.end..hard_end, root.root.is_windows()),
+        hard_end,
+        next: None,
+        firm_end: bounds.firm_end.map(|firm| firm.min(hard_end)),
+        bare_argument: bounds.bare_argument,
+        delimited,
+        doubt: None,
+        flaw: None,
+    }
+}
+
+/// What ends a place in a field.
+struct Bounds {
+    /// Where it ends at the latest.
+    limit: usize,
+    /// Where it ends for certain.
+    firm_end: Option<usize>,
+    /// Whether it is an argument without quotes.
+    bare_argument: bool,
+}
+
+impl Bounds {
+    /// The bounds of a place that begins at `start`.
+    fn of(content: &str, field: &Field, start: usize) -> Self {
+        let end = field.range.end;
+        let (limit, firm_end, bare_argument) = match field.kind {
+            FieldKind::Whole => (end, Some(end), false),
+            FieldKind::Command => {
+                let argument = argument_at(content, &field.range, start);
+                let limit = if argument.quoted { argument.end } else { end };
+                (limit, Some(argument.end), !argument.quoted)
+            }
+            FieldKind::Prose => match closing_quote(content, start, end) {
+                Some(close) => (close, Some(close), false),
+                None => (end, None, false),
+            },
+        };
+        Self {
+            limit,
+            firm_end,
+            bare_argument,
+        }
+    }
+}
+
+/// The names in `span`, which separators part.
+fn tokens(content: &str, span: Range<usize>, windows: bool) -> Vec<Token> {
+    let bytes = &content.as_bytes()[..span.end];
+    let run = |from: usize, separators: bool| {
+        let same = |b: &&u8| is_separator_byte(**b, windows) == separators;
+        bytes[from..].iter().take_while(same).count()
+    };
+    let mut tokens = Vec::new();
+    let mut at = span.start;
+    while at < span.end {
+        let start = at + run(at, true);
+        let end = start + run(start, false);
+        if end > start {
+            tokens.push(start..end);
+        }
+        at = end;
+    }
+    tokens
+}
+
+fn is_separator_byte(byte: u8, windows: bool) -> bool {
+    byte == b'/' || (byte == b'\\' && windows)
+}
+
+/// How the place at `root` is written: by its prefix, else by what follows that.
+fn spelling(content: &str, root: &RootAt, hint: Hint) -> Spelling {
+    let bytes = content.as_bytes();
+    let windows = root.root.is_windows();
+    let following = bytes
+        .get(root.end)
+        .copied()
+        .filter(|b| is_separator_byte(*b, windows));
+    let written = root.lead_separator.or(following.map(char::from));
+    let usual = (hint == Hint::UriPath).then_some('/');
+    let doubling = root
+        .lead_doubling
+        .or(following.map(|b| run(bytes, root.end, b)));
+    Spelling {
+        form: root.form,
+        separator: written.filter(|_| windows).or(usual),
+        doubling: doubling.filter(|_| windows).unwrap_or(1),
+        lower_drive: matches!(root.root, Root::Drive(_))
+            && content[root.start..root.end]
+                .trim_end_matches(':')
+                .ends_with(|c: char| c.is_ascii_lowercase()),
+    }
+}
+
+/// Whether no name goes on behind this letter.
+pub(super) fn is_hard(letter: char) -> bool {
+    letter.is_control() || matches!(letter, '"' | '<' | '>' | '|' | '*' | '?' | ':')
+}
+
+/// No place is longer than this, in bytes: Windows stops at 32,767 UTF-16 units.
+const LONGEST: usize = 96 * 1024;
+
+/// In running text one is given up sooner, so that a line of a million letters costs little.
+const LONGEST_IN_PROSE: usize = 4096;
+
+/// The last boundary of a letter at or before `at`.
+fn floor_boundary(content: &str, at: usize) -> usize {
+    (0..=at.min(content.len()))
+        .rev()
+        .find(|at| content.is_char_boundary(*at))
+        .unwrap_or(0)
+}
+
+/// The quote that closes the one right before `start`, on the same line.
+fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
+    let open = content[..start].chars().next_back()?;
+    let close = match open {
+        '"' | '\'' | '`' => open,
+        '\u{201C}' | '\u{201E}' => '\u{201D}',
+        '\u{2018}' => '\u{2019}',
+        '\u{ab}' => '\u{bb}',
+        _ => return None,
+    };
+    // A double quote stands in no name, so it is soon found; others may stand in many.
+    let longest = if close == '"' {
+        LONGEST
+    } else {
+        LONGEST_IN_PROSE
+    };
+    let end = floor_boundary(content, end.min(start + longest)).max(start);
+    content[start..end]
+        .match_indices(close)
+        .map(|(at, _)| start + at)
+        .find(|at| {
+            // An apostrophe inside a name closes nothing.
+            close != '\''
+                || !content[at + 1..].starts_with(|c: char| c.is_alphanumeric() || c == OPAQUE)
+        })
+}

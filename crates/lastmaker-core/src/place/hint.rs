@@ -1,0 +1,127 @@
+//! What a format knows of a passage beside its text.
+
+/// What a passage is, as its format knows it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Hint {
+    /// Running text: a comment, a paragraph, code between strings.
+    #[default]
+    Prose,
+    /// A value with exact bounds, under a key.
+    Value(Key),
+    /// A key, a name, or a value that no key says anything of.
+    Name,
+    /// A name in which others nest at backslashes, as the registry's keys do.
+    KeyPath,
+    /// A command line, by the grammar of its format.
+    Command {
+        /// Whether a first argument in quotes is taken for a window's title.
+        titled: bool,
+    },
+    /// One argument of a command already, however it is quoted.
+    Word,
+    /// The path of a URI, whose separators are slashes.
+    UriPath,
+}
+
+/// What the words of a key say of its value.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Key {
+    /// They say command, exec, launch, arguments, options, …
+    pub command: bool,
+    /// They say drive, volume or disk.
+    pub drive: bool,
+}
+
+/// Words of keys whose values are command lines.
+const COMMANDS: [&str; 12] = [
+    "command",
+    "commandline",
+    "cmd",
+    "cmdline",
+    "exec",
+    "execute",
+    "launch",
+    "args",
+    "arguments",
+    "options",
+    "imagepath",
+    "run",
+];
+
+/// Words of keys whose values are drives.
+const DRIVES: [&str; 3] = ["drive", "volume", "disk"];
+
+impl Key {
+    /// What the words of `key` say.
+    pub fn of(key: &str) -> Self {
+        let words = words(key);
+        let has = |list: &[&str]| words.iter().any(|word| list.contains(&word.as_str()));
+        let image_path = words
+            .windows(2)
+            .any(|two| two[0] == "image" && two[1] == "path");
+        Self {
+            command: has(&COMMANDS) || image_path,
+            drive: has(&DRIVES),
+        }
+    }
+}
+
+impl Hint {
+    /// A command line whose first quoted argument is an argument like others.
+    pub const COMMAND: Self = Self::Command { titled: false };
+
+    /// A value under `key`.
+    pub fn for_value(key: &str) -> Self {
+        Self::Value(Key::of(key))
+    }
+
+    /// Whether the passage is a value, a key or a name with exact bounds, not running text.
+    pub fn is_value(self) -> bool {
+        self != Self::Prose
+    }
+
+    /// Whether its key says that it is a drive.
+    pub fn names_drive(self) -> bool {
+        matches!(self, Self::Value(key) if key.drive)
+    }
+
+    /// Whether its key says that it is a command line.
+    pub(super) fn may_be_command(self) -> bool {
+        matches!(self, Self::Value(key) if key.command)
+    }
+
+    /// Whether its format says that it is a command line.
+    pub(super) fn is_command(self) -> bool {
+        matches!(self, Self::Command { .. })
+    }
+
+    /// Whether blanks at either end are a part of it, not of the syntax around it.
+    pub(super) fn is_exact(self) -> bool {
+        matches!(
+            self,
+            Self::Value(_) | Self::Name | Self::KeyPath | Self::Word
+        )
+    }
+}
+
+/// The words of a key in lower case: parted at punctuation and where a capital begins one.
+fn words(key: &str) -> Vec<String> {
+    let mut words: Vec<String> = Vec::new();
+    let mut fresh = true;
+    let mut lower_before = false;
+    for letter in key.chars() {
+        if !letter.is_alphanumeric() {
+            fresh = true;
+            continue;
+        }
+        if fresh || (letter.is_uppercase() && lower_before) {
+            words.push(String::new());
+        }
+        fresh = false;
+        lower_before = letter.is_lowercase();
+        if let Some(word) = words.last_mut() {
+            word.extend(letter.to_lowercase());
+        }
+    }
+    words
+}

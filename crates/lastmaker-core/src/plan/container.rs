@@ -1,0 +1,312 @@
+//! What becomes of the bytes of a file: of a document, or of the parts of a container, and of
+//! the container around them.
+
+use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Refused, Source};
+use crate::judge::Reason;
+use crate::layer::{ByteEdits, splice};
+use crate::open::{Group, Inside, Kind, Leaf, Left, Visitor, kind_of, visit, visit_link};
+use crate::report::Standing;
+use crate::tree::Sieve;
+
+use super::document::{DocumentPlan, PlanOptions, plan};
+use super::reference::PlannedReference;
+
+/// What becomes of some bytes.
+pub(super) struct ContentPlan {
+    /// What read them.
+    pub(super) format: &'static str,
+    /// The name of their encoding; empty for a container.
+    pub(super) encoding: &'static str,
+    /// Every reference that a move touches, in order.
+    pub(super) references: Vec<PlannedReference>,
+    /// What changes; empty if nothing does.
+    pub(super) edits: ByteEdits,
+    /// The new bytes; none if nothing changes.
+    pub(super) new: Option<Vec<u8>>,
+    /// The container that they are.
+    pub(super) container: Option<&'static dyn Container>,
+}
+
+/// Plans the rewrite of `inside`, whatever it is; none if no move touches it. Gives too what of
+/// it could not be read or changed.
+pub(super) fn plan_content(
+    inside: Inside<'_>,
+    options: PlanOptions<'_>,
+    sieve: &Sieve,
+    budget: &Budget,
+) -> (Option<ContentPlan>, Vec<String>) {
+    visit(inside, budget, &mut Planner { sieve, options })
+}
+
+/// Plans where a link of the file system leads; none if no move touches that.
+pub(super) fn plan_target(
+    target: &std::path::Path,
+    options: PlanOptions<'_>,
+    sieve: &Sieve,
+) -> Option<ContentPlan> {
+    let mut plan = visit_link(target, &mut Planner { sieve, options })?;
+    for reference in &mut plan.references {
+        reference.site = "where it leads".to_owned();
+    }
+    Some(plan)
+}
+
+/// Plans documents as they come, and containers from the plans of their parts.
+struct Planner<'a> {
+    /// Rules parts out by their bytes.
+    sieve: &'a Sieve,
+    options: PlanOptions<'a>,
+}
+
+impl Visitor for Planner<'_> {
+    type Made = ContentPlan;
+    type Mark = blake3::Hash;
+
+    fn wants(&self, holding: &Holding<'_>) -> bool {
+        match holding {
+            Holding::Unreadable(_) => false,
+            Holding::Text { bytes, .. } => self.sieve.lets_through(bytes),
+            Holding::Document { bytes, cut, .. } => {
+                self.sieve.lets_through(bytes)
+                    || Sieve::must_read(bytes)
+                    || (*cut && self.sieve.lets_through(&without_tags(bytes)))
+            }
+        }
+    }
+
+    fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<ContentPlan> {
+        let document = leaf.document;
+        let options = PlanOptions {
+            reading: leaf.reading,
+            ..self.options
+        };
+        let planned = plan(document, document.text.raw(), leaf.name, options);
+        let DocumentPlan {
+            mut references,
+            edits,
+            new,
+            ..
+        } = planned;
+        // A document of which nothing is told is named by the sentence alone.
+        if let Some(why) = planned.left.filter(|_| references.is_empty()) {
+            left.add(leaf.way, &why.to_string());
+        }
+        for reference in &mut references {
+            if let Some(at) = reference.position {
+                reference.site = leaf.site(&reference.site, at);
+                reference.position = leaf.position(at);
+            }
+            reference.format = leaf.format;
+        }
+        (!references.is_empty()).then(|| ContentPlan {
+            format: leaf.format,
+            encoding: match leaf.reading.value {
+                Some(_) => "",
+                None => document.text.encoding.name(),
+            },
+            references,
+            edits,
+            new,
+            container: None,
+        })
+    }
+
+    fn mark(&self, part: &Part<'_>) -> blake3::Hash {
+        match &part.holding {
+            Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => blake3::hash(bytes),
+            Holding::Unreadable(why) => blake3::hash(why.as_bytes()),
+        }
+    }
+
+    fn container(
+        &mut self,
+        mut group: Group<'_, ContentPlan, blake3::Hash>,
+    ) -> Option<ContentPlan> {
+        if let Some(fault) = group.fault.take() {
+            group.withdraw_all(&sealed(fault.0));
+        }
+        (!group.parts.is_empty()).then(|| group.settle(self))
+    }
+}
+
+/// How often a container may refuse some of its parts before it is left.
+const ROUNDS: usize = 12;
+
+fn sealed(why: impl Into<String>) -> Reason {
+    Reason::Container {
+        standing: Standing::Sealed,
+        why: why.into(),
+    }
+}
+
+type PlannedGroup<'a> = Group<'a, ContentPlan, blake3::Hash>;
+
+impl PlannedGroup<'_> {
+    /// Lifts the new parts into the container, without those that it refuses, and proves the
+    /// new copy.
+    fn settle(mut self, planner: &Planner<'_>) -> ContentPlan {
+        let made = self.lift(planner);
+        if made.is_none() {
+            let unclear = "what must stay the same in it and what must change cannot be told apart";
+            self.withdraw_all(&sealed(unclear));
+        }
+        let (edits, new) = match made {
+            Some((edits, new)) => (edits, Some(new)),
+            None => (ByteEdits::default(), None),
+        };
+        ContentPlan {
+            format: self.container.name(),
+            encoding: "",
+            references: self
+                .parts
+                .into_iter()
+                .flat_map(|(_, planned)| planned.references)
+                .collect(),
+            edits,
+            new,
+            container: Some(self.container),
+        }
+    }
+
+    fn lift(&mut self, planner: &Planner<'_>) -> Option<(ByteEdits, Vec<u8>)> {
+        for _ in 0..ROUNDS {
+            let new = self.new_parts();
+            if new.is_empty() {
+                break;
+            }
+            let budget = self.source.budget.afresh();
+            let source = Source {
+                budget: &budget,
+                ..self.source
+            };
+            match self.container.lift(source, &new) {
+                Ok(edits) => {
+                    let bytes = splice(self.source.bytes, &edits);
+                    match self.prove(&bytes, &new, planner, &budget.afresh()) {
+                        Ok(()) => return Some((edits, bytes)),
+                        Err(why) => self.withdraw_all(&sealed(why.to_string())),
+                    }
+                    break;
+                }
+                Err(LiftFault::Whole(why)) => self.withdraw_all(&sealed(why)),
+                Err(LiftFault::Parts(refused)) => self.withdraw(refused),
+            }
+        }
+        None
+    }
+
+    fn new_parts(&self) -> Vec<NewPart> {
+        let new = self.parts.iter().filter_map(|(part, planned)| {
+            Some(NewPart {
+                part: *part,
+                content: planned.new.clone()?,
+            })
+        });
+        new.collect()
+    }
+
+    fn withdraw(&mut self, refused: Vec<(usize, Refused, String)>) {
+        for (part, how, why) in refused {
+            let standing = match how {
+                Refused::Collision => Standing::Collision,
+                Refused::Sealed => Standing::Sealed,
+                Refused::Doubtful => Standing::Doubtful,
+            };
+            let known = self.parts.binary_search_by_key(&part, |(part, _)| *part);
+            if let Ok(at) = known {
+                self.parts[at]
+                    .1
+                    .withdraw(&Reason::Container { standing, why });
+            }
+        }
+    }
+
+    fn withdraw_all(&mut self, reason: &Reason) {
+        for (_, planned) in &mut self.parts {
+            planned.withdraw(reason);
+        }
+    }
+
+    /// Proves that `bytes` are the container with these parts new and no others.
+    fn prove(
+        &self,
+        bytes: &[u8],
+        new: &[NewPart],
+        planner: &Planner<'_>,
+        budget: &Budget,
+    ) -> Result<(), Unproven> {
+        let name = self.source.name;
+        let known = kind_of(bytes, name, self.reading);
+        let same = matches!(known, Kind::Container(again) if again.name() == self.container.name());
+        if !same {
+            return Err(Unproven::OtherKind);
+        }
+        let mut expected = self.marks.clone();
+        for part in new {
+            expected[part.part] = blake3::hash(&part.content);
+        }
+        let mut got = Vec::with_capacity(expected.len());
+        let source = Source {
+            bytes,
+            name,
+            budget,
+        };
+        let read = self.container.read(source, &mut |part| {
+            got.push(planner.mark(&part));
+            Ok(())
+        });
+        read.map_err(|fault| Unproven::Unreadable(fault.0))?;
+        if !self.container.keeps_order() {
+            let key = |hash: &blake3::Hash| *hash.as_bytes();
+            expected.sort_by_key(key);
+            got.sort_by_key(key);
+        }
+        if expected == got {
+            Ok(())
+        } else {
+            Err(Unproven::OtherPart)
+        }
+    }
+}
+
+/// What the proof of a new container found wrong.
+#[derive(Debug, thiserror::Error)]
+enum Unproven {
+    #[error("the new copy would be read as something else")]
+    OtherKind,
+    #[error("the new copy could not be read again: {0}")]
+    Unreadable(String),
+    #[error("in the new copy a part would be another than it should")]
+    OtherPart,
+}
+
+impl ContentPlan {
+    fn withdraw(&mut self, reason: &Reason) {
+        for reference in &mut self.references {
+            reference.withdraw(reason);
+        }
+        self.edits = ByteEdits::default();
+        self.new = None;
+    }
+}
+
+/// Markup without its tags, so that a string of a document that cuts it into runs is in one
+/// piece.
+fn without_tags(markup: &[u8]) -> Vec<u8> {
+    let mut text = Vec::with_capacity(markup.len());
+    let mut rest = markup;
+    while let Some(open) = memchr::memchr(b'<', rest) {
+        text.extend_from_slice(&rest[..open]);
+        rest = &rest[open..];
+        let Some(close) = memchr::memchr(b'>', rest) else {
+            return text;
+        };
+        let deleted = rest.starts_with(b"<w:delText");
+        rest = &rest[close + 1..];
+        if deleted {
+            rest = &rest[memchr::memchr(b'<', rest).unwrap_or(rest.len())..];
+        }
+    }
+    text.extend_from_slice(rest);
+    text
+}

@@ -1,0 +1,267 @@
+//! One document and the sheet become a plan: what changes, what is left, and why.
+
+use crate::format::Grammar;
+use crate::judge::{Allowance, Case, Reason, Unproven};
+use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
+use crate::open::{Document, Leaf, Reading, SitePassage};
+use crate::place::{Finder, Found, MOST_FINDS, Root};
+use crate::sheet::{Decision, Sheet};
+
+use super::collision::withdraw_collisions;
+use super::intent::{Intent, intend};
+use super::lift::{lift_passage, passages};
+use super::proof::{Flaw, Outline, Proof};
+use super::reference::{PlannedReference, describe};
+use super::unfit::{effective, withdraw_unfit};
+
+/// What a plan needs to know beside the document.
+#[derive(Clone, Copy, Debug)]
+pub struct PlanOptions<'a> {
+    /// The moves.
+    pub sheet: &'a Sheet,
+    /// What the technician says of documents that do not show it themselves.
+    pub reading: Reading,
+    /// Whether what is evidently mistyped is put right.
+    pub repair: bool,
+}
+
+/// What becomes of one document.
+#[derive(Debug)]
+pub struct DocumentPlan {
+    /// Every reference that a move touches, in order.
+    pub references: Vec<PlannedReference>,
+    /// The edits of the file's bytes; empty if nothing changes.
+    pub edits: ByteEdits,
+    /// The new bytes; none if nothing changes.
+    pub new: Option<Vec<u8>>,
+    /// Why the file as a whole is left, although references would move.
+    pub left: Option<Unproven>,
+}
+
+/// No settings file names more places; one that does is meant to exhaust the memory.
+pub(super) const MOST_REFERENCES: usize = 1_000_000;
+
+/// Plans the rewrite of one document.
+pub fn plan(
+    document: &Document<'_>,
+    bytes: &[u8],
+    file_name: &str,
+    options: PlanOptions<'_>,
+) -> DocumentPlan {
+    let sheet = options.sheet;
+    let draft = Draft::new(document, bytes, file_name, options, |found, content| {
+        !matches!(sheet.decide(found, content), Decision::Elsewhere)
+    });
+    DocumentPlan {
+        references: describe(document, &draft.sites, draft.intents, &draft.text_edits),
+        edits: draft.edits,
+        new: draft.new,
+        left: draft.left,
+    }
+}
+
+/// The references of a document and what is meant to happen to each, proved.
+pub(crate) struct Draft {
+    /// The passages and stretches with places in them.
+    pub(crate) sites: Vec<SitePassage>,
+    /// For each place of each site, what is meant; none if no move touches it.
+    pub(crate) intents: Vec<Vec<Option<Intent>>>,
+    /// Edits of the document's text.
+    text_edits: TextEdits,
+    /// Edits of the file's bytes.
+    edits: ByteEdits,
+    /// The new bytes; none if nothing changes.
+    new: Option<Vec<u8>>,
+    /// Why the file as a whole is left, although references would move.
+    pub(crate) left: Option<Unproven>,
+}
+
+/// How often the rest is proved again when a reference is withdrawn; after that the document is
+/// evidently not understood.
+const MOST_ATTEMPTS: usize = 8;
+
+impl Draft {
+    /// Drafts the rewrite of the document of `leaf`, also of passages that no move touches.
+    pub(crate) fn of_all(leaf: &Leaf<'_, '_>, options: PlanOptions<'_>) -> Self {
+        let document = leaf.document;
+        let bytes = document.text.raw();
+        Self::new(document, bytes, leaf.name, options, |_, _| true)
+    }
+
+    /// Drafts the rewrite of the passages in which there is a place that `wanted` wants.
+    fn new(
+        document: &Document<'_>,
+        bytes: &[u8],
+        file_name: &str,
+        options: PlanOptions<'_>,
+        mut wanted: impl FnMut(&Found, &str) -> bool,
+    ) -> Self {
+        let finder = Finder {
+            variables: &options.sheet.variables,
+        };
+        let mut count = 0;
+        let counted = |found: &Found, content: &str| {
+            let touched = wanted(found, content);
+            count += usize::from(touched);
+            touched
+        };
+        let mut outline = Vec::new();
+        let (sites, grammar) = document.sites(finder, counted, |passage| {
+            outline.push(Outline::of(passage));
+        });
+        let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
+        let mut draft = Self {
+            sites,
+            intents: Vec::new(),
+            text_edits: TextEdits::default(),
+            edits: ByteEdits::default(),
+            new: None,
+            left: None,
+        };
+        if full || count > MOST_REFERENCES {
+            draft.sites.clear();
+            draft.left = Some(Unproven::TooMany);
+            return draft;
+        }
+        draft.intend(document, options);
+        draft.settle(&Attempt {
+            document,
+            bytes,
+            file_name,
+            reading: options.reading,
+            finder,
+            grammar,
+            outline,
+        });
+        draft
+    }
+
+    /// Says what is to happen to each place, as far as the document alone tells.
+    fn intend(&mut self, document: &Document<'_>, options: PlanOptions<'_>) {
+        let allowance = Allowance {
+            sealed: document.sealed,
+            broke: document.broke,
+            repair: options.repair,
+        };
+        let of_site = |site: &SitePassage| {
+            let content = document.content_of(site);
+            let of_place = |found| {
+                let case = Case {
+                    site,
+                    found,
+                    content,
+                };
+                intend(case, options.sheet, allowance)
+            };
+            site.finds.iter().map(of_place).collect()
+        };
+        self.intents = self.sites.iter().map(of_site).collect();
+        withdraw_unfit(document, &self.sites, &mut self.intents);
+        withdraw_collisions(document, &self.sites, &mut self.intents);
+    }
+
+    /// Makes the changes and proves the new copy. What does not hold is withdrawn, and the rest
+    /// is tried again.
+    fn settle(&mut self, attempt: &Attempt<'_>) {
+        for _ in 0..MOST_ATTEMPTS {
+            match self.attempt(attempt) {
+                Ok(()) => {
+                    self.left = None;
+                    return;
+                }
+                Err(Flaw::Reference { site, which }) => {
+                    self.left = Some(Unproven::Reference);
+                    if let Some(intent) = self.intents[site][which].as_mut() {
+                        intent.withdraw(Reason::Unproven(Unproven::Reference));
+                    }
+                }
+                Err(Flaw::Document(why)) => {
+                    self.left = Some(why);
+                    break;
+                }
+            }
+        }
+        if let Some(why) = &self.left {
+            for intent in self.intents.iter_mut().flatten().flatten() {
+                if intent.changes() {
+                    intent.withdraw(Reason::Unproven(why.clone()));
+                }
+            }
+        }
+    }
+
+    /// Makes the changes as they are meant now, and proves the new copy.
+    fn attempt(&mut self, attempt: &Attempt<'_>) -> Result<(), Flaw> {
+        let document = attempt.document;
+        let text_edits = text_edits(document, &self.sites, &self.intents)?;
+        if text_edits.is_empty() {
+            return Ok(());
+        }
+        let lifted = lift_to_bytes(document, &self.intents, &text_edits)?;
+        let new = splice(attempt.bytes, &lifted);
+        let proof = Proof {
+            old: document,
+            outline: &attempt.outline,
+            grammar: attempt.grammar,
+            file_name: attempt.file_name,
+            reading: attempt.reading,
+            sites: &self.sites,
+            intents: &self.intents,
+            finder: attempt.finder,
+        };
+        proof.holds_for(&new)?;
+        self.text_edits = text_edits;
+        self.edits = lifted;
+        self.new = Some(new);
+        Ok(())
+    }
+}
+
+/// What a draft is attempted with.
+struct Attempt<'a> {
+    document: &'a Document<'a>,
+    bytes: &'a [u8],
+    file_name: &'a str,
+    reading: Reading,
+    finder: Finder<'a>,
+    /// Whether the document keeps its format's grammar.
+    grammar: Grammar,
+    /// Every passage of the document, in order.
+    outline: Vec<Outline>,
+}
+
+/// Turns edits of the text into edits of the file. POSIX places settle an encoding that nothing
+/// shows.
+fn lift_to_bytes(
+    document: &Document<'_>,
+    intents: &[Vec<Option<Intent>>],
+    edits: &TextEdits,
+) -> Result<ByteEdits, Unfit> {
+    let mut changing = intents.iter().flatten().flatten().filter(|i| i.changes());
+    let posix = changing.any(|intent| {
+        let new = intent.new_place.as_ref();
+        new.is_some_and(|place| place.root == Root::Posix)
+    });
+    if effective(document.text.encoding, posix) == document.text.encoding {
+        return document.text.lift(edits);
+    }
+    // ASCII that becomes UTF-8: the bytes of the text are the bytes of the file.
+    Ok(edits.clone().at_level(0))
+}
+
+/// The edits of the document's text that all the changes make together.
+fn text_edits(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: &[Vec<Option<Intent>>],
+) -> Result<TextEdits, Unfit> {
+    let mut all = Vec::new();
+    for passage in passages(sites) {
+        let span = &sites[passage.start].span;
+        let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
+        let lifted = lift_passage(document.raw(span), stretches)?;
+        let in_text: TextEdits = lifted.at_level(span.start().get());
+        all.extend(in_text.into_vec());
+    }
+    Edits::new(all).map_err(|_| Unfit::Overlap)
+}

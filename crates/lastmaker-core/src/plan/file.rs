@@ -1,0 +1,298 @@
+//! The plan for one file: its document, its container, or where it leads if it is a link.
+
+use std::io;
+use std::path::{Path, PathBuf};
+
+use crate::container::Budget;
+use crate::job::Job;
+use crate::judge::Reason;
+use crate::layer::ByteEdits;
+use crate::open::{Inside, LINK};
+use crate::platform;
+use crate::record::{Ledger, LinkKind, hash_file, hash_link, kind_of_link, target_from};
+use crate::report::{FileName, LeftFile, Reference};
+use crate::sheet::Move;
+use crate::tree::{Content, Entry, FileFault, Names, Sieve};
+
+use super::container::{ContentPlan, plan_content, plan_target};
+use super::document::PlanOptions;
+use super::large::{LargePlan, plan_large};
+
+/// What becomes of one file.
+#[derive(Debug)]
+pub struct FilePlan {
+    /// The file as it was found.
+    pub path: PathBuf,
+    /// Its canonical path; the same as `path` if nothing changes.
+    pub canonical: PathBuf,
+    /// The format that read it.
+    pub format: &'static str,
+    /// Name of its encoding; empty if it has none as a whole.
+    pub encoding: &'static str,
+    /// Its references that a move touches, in order.
+    pub references: Vec<Reference>,
+    /// The edits of its bytes; empty if nothing changes.
+    pub edits: ByteEdits,
+    /// Hash of what was read.
+    pub before: blake3::Hash,
+    /// Hash of what it will be.
+    pub after: blake3::Hash,
+    /// Whether it is read-only.
+    pub read_only: bool,
+    /// Its other names, all within the scope.
+    pub links: Vec<PathBuf>,
+    /// The moves that it will have been through.
+    pub moves: Vec<String>,
+    /// What sort of link it is and where it will lead, if it is a link.
+    pub link: Option<(LinkKind, PathBuf)>,
+    /// Whether its edits make sense only all together: it is a container.
+    pub whole: bool,
+    /// Whether programs write it piece by piece while they have it open.
+    pub in_place: bool,
+    /// Which file it is, if it has several names.
+    pub(super) names: Option<Names>,
+    /// Whether it is a log, a backup, or in a recycle bin.
+    pub(super) history: bool,
+}
+
+/// What a file brought.
+#[derive(Debug, Default)]
+pub(super) struct Planned {
+    /// Its plan, if a move touches something in it.
+    pub(super) file: Option<Box<FilePlan>>,
+    /// What of it is left as it is, and why.
+    pub(super) left: Vec<LeftFile>,
+}
+
+impl Planned {
+    fn left(path: &Path, why: impl Into<String>) -> Self {
+        Self {
+            file: None,
+            left: vec![LeftFile::new(path, why)],
+        }
+    }
+
+    /// Whether there is nothing to tell.
+    pub(super) fn is_empty(&self) -> bool {
+        self.file.is_none() && self.left.is_empty()
+    }
+}
+
+/// What earlier rewrites did, and what is done about files that were saved since.
+#[derive(Clone, Copy)]
+pub(super) struct Past<'a> {
+    pub(super) ledger: &'a Ledger,
+    /// Whether files that were saved since are planned all the same.
+    pub(super) again: bool,
+}
+
+/// Which of the moves a file has been through.
+enum Been {
+    /// These; it is as the last rewrite left it.
+    Through(Vec<String>),
+    /// Nobody knows: it was saved since.
+    SavedSince,
+}
+
+impl Past<'_> {
+    fn of(&self, entry: &Entry<'_>) -> Result<Been, FileFault> {
+        let known = entry.canonical().ok();
+        let Some((moves, after)) = known.and_then(|path| self.ledger.applied(&path)) else {
+            return Ok(Been::Through(Vec::new()));
+        };
+        let hash = match entry.content {
+            Content::Whole(content) => blake3::hash(content),
+            Content::Link(target) => hash_link(target),
+            Content::TooLarge => hash_file(entry.path)?,
+        };
+        if hash.to_hex().as_str() == after {
+            Ok(Been::Through(moves.to_vec()))
+        } else if self.again {
+            Ok(Been::Through(Vec::new()))
+        } else {
+            Ok(Been::SavedSince)
+        }
+    }
+}
+
+/// Plans the rewrite of what is at `entry`. Without a past every move applies to it.
+pub(super) fn plan_file(
+    job: &Job<'_>,
+    sieve: &Sieve,
+    entry: &Entry<'_>,
+    past: Option<Past<'_>>,
+) -> Result<Planned, FileFault> {
+    if entry.is_beside_database() {
+        return Ok(Planned::default());
+    }
+    let been = match past {
+        Some(past) => past.of(entry)?,
+        None => Been::Through(Vec::new()),
+    };
+    let done: &[String] = match &been {
+        Been::Through(moves) => moves,
+        Been::SavedSince => &[],
+    };
+    let rest = (!done.is_empty()).then(|| job.sheet.without(done));
+    let sheet = rest.as_ref().unwrap_or(job.sheet);
+    if sheet.moves.is_empty() {
+        return Ok(Planned::default());
+    }
+    let options = PlanOptions {
+        sheet,
+        reading: job.reading(entry),
+        repair: job.repair,
+    };
+    let mut planned = read_and_plan(job, sieve, entry, options)?;
+    if let Some(plan) = &mut planned.file {
+        if matches!(been, Been::SavedSince) {
+            plan.withdraw(&Reason::SavedSince);
+        }
+        plan.moves = done.to_vec();
+        plan.moves.extend(sheet.moves.iter().map(Move::identity));
+    }
+    Ok(planned)
+}
+
+fn read_and_plan(
+    job: &Job<'_>,
+    sieve: &Sieve,
+    entry: &Entry<'_>,
+    options: PlanOptions<'_>,
+) -> Result<Planned, FileFault> {
+    match entry.content {
+        Content::Whole(bytes) => {
+            let inside = Inside {
+                bytes,
+                name: &entry.name(),
+                reading: options.reading,
+            };
+            let budget = Budget::new(job.max_document);
+            let (plan, left) = plan_content(inside, options, sieve, &budget);
+            let left = left.into_iter().map(|why| LeftFile::new(entry.path, why));
+            let mut planned = Planned {
+                file: None,
+                left: left.collect(),
+            };
+            if let Some(plan) = plan {
+                let before = blake3::hash(bytes);
+                planned.file = Some(Box::new(FilePlan::new(entry, plan, before)?));
+            }
+            Ok(planned.unless_in_use(entry))
+        }
+        Content::Link(target) => {
+            let Some(plan) = plan_target(target, options, sieve) else {
+                return Ok(Planned::default());
+            };
+            Ok(Planned {
+                file: Some(Box::new(FilePlan::of_link(entry, plan, target)?)),
+                left: Vec::new(),
+            })
+        }
+        Content::TooLarge => {
+            let open = || platform::open_regular(entry.path).map(|(file, _)| file);
+            let planned =
+                plan_large(open, options).map_err(|fault| FileFault::Visit(Box::new(fault)))?;
+            match planned {
+                Some(large) => Ok(Planned {
+                    file: FilePlan::of_large(entry, large)?.map(Box::new),
+                    left: Vec::new(),
+                }),
+                None => Ok(Planned::left(
+                    entry.path,
+                    FileFault::TooLargeNoText.to_string(),
+                )),
+            }
+        }
+    }
+}
+
+impl Planned {
+    /// Leaves a file that programs write piece by piece if one may be at it.
+    fn unless_in_use(mut self, entry: &Entry<'_>) -> Self {
+        let changes = |file: &FilePlan| file.in_place && !file.edits.is_empty();
+        let Some(file) = self.file.take_if(|file| changes(file)) else {
+            return self;
+        };
+        match entry.in_use() {
+            Some(why) => {
+                let number = file.references.len();
+                let why = format!("it has {number} references to what moved, but {why}");
+                self.left.push(LeftFile::new(entry.path, why));
+            }
+            None => self.file = Some(file),
+        }
+        self
+    }
+}
+
+impl FilePlan {
+    fn new(entry: &Entry<'_>, plan: ContentPlan, before: blake3::Hash) -> io::Result<Self> {
+        let name = FileName::from(entry.path);
+        let told = plan.references.into_iter();
+        let mut file = Self {
+            path: entry.path.to_owned(),
+            canonical: entry.path.to_owned(),
+            format: plan.format,
+            encoding: plan.encoding,
+            references: told.map(|one| one.told(name.clone())).collect(),
+            before,
+            after: plan.new.as_deref().map_or(before, blake3::hash),
+            read_only: false,
+            links: Vec::new(),
+            moves: Vec::new(),
+            link: None,
+            whole: plan.container.is_some(),
+            in_place: plan.container.is_some_and(|one| one.is_written_in_place()),
+            names: None,
+            history: entry.history,
+            edits: plan.edits,
+        };
+        if !file.edits.is_empty() {
+            let facts = entry.facts()?;
+            file.canonical = facts.canonical;
+            file.read_only = facts.read_only;
+            file.names = facts.names;
+        }
+        Ok(file)
+    }
+
+    fn of_link(entry: &Entry<'_>, plan: ContentPlan, target: &Path) -> io::Result<Self> {
+        let new = plan.new.as_deref().map(target_from).transpose()?;
+        let before = hash_link(target);
+        let mut file = Self::new(entry, plan, before)?;
+        file.format = LINK;
+        file.after = new.as_deref().map_or(before, hash_link);
+        if let Some(new) = new {
+            file.link = Some((kind_of_link(entry.path)?, new));
+        }
+        Ok(file)
+    }
+
+    fn of_large(entry: &Entry<'_>, large: LargePlan) -> io::Result<Option<Self>> {
+        if large.references.is_empty() {
+            return Ok(None);
+        }
+        let plan = ContentPlan {
+            format: "plain-text",
+            encoding: large.encoding,
+            references: large.references,
+            edits: large.edits,
+            new: None,
+            container: None,
+        };
+        let mut file = Self::new(entry, plan, large.before)?;
+        file.after = large.after;
+        Ok(Some(file))
+    }
+
+    /// Takes every change back and says why.
+    pub(super) fn withdraw(&mut self, reason: &Reason) {
+        let why = reason.to_string();
+        for reference in &mut self.references {
+            reference.withdraw(reason.standing(), &why);
+        }
+        self.edits = ByteEdits::default();
+        self.after = self.before;
+    }
+}

@@ -1,0 +1,239 @@
+//! What is meant to happen to one found place: the edits of its passage, or why none.
+
+use std::ops::Range;
+
+use crate::codec::encode_fresh;
+use crate::format::Role;
+use crate::judge::{self, Allowance, Case, Reason, Verdict};
+use crate::layer::{Edit, Edits, InLayer, splice};
+use crate::place::{Form, Place};
+use crate::report::{Notice, Standing, Suggestion};
+use crate::sheet::Sheet;
+
+use super::change::change;
+
+/// What is meant to happen to one found place.
+#[derive(Clone, Debug)]
+pub(crate) struct Intent {
+    /// What was decided over it.
+    pub(crate) verdict: Verdict,
+    /// The place that it names afterwards.
+    pub(crate) new_place: Option<Place>,
+    /// What follows from the change.
+    pub(crate) notice: Option<Notice>,
+    /// What may be meant.
+    pub(crate) suggestions: Vec<Suggestion>,
+    /// The edits of the passage's content that make the change; empty unless it moves.
+    pub(crate) edits: Vec<Edit>,
+    /// Whether the change puts right what was mistyped, too.
+    pub(super) repaired: bool,
+}
+
+impl Intent {
+    fn of(verdict: Verdict) -> Self {
+        Self {
+            new_place: verdict.new_place(),
+            verdict,
+            notice: None,
+            suggestions: Vec::new(),
+            edits: Vec::new(),
+            repaired: false,
+        }
+    }
+
+    /// Whether the change is made, as far as is known.
+    pub(crate) fn changes(&self) -> bool {
+        !self.edits.is_empty()
+    }
+
+    /// Takes the change back and says why.
+    pub(super) fn withdraw(&mut self, reason: Reason) {
+        self.verdict.standing = reason.standing();
+        self.verdict.reason = Some(reason);
+        self.notice = None;
+        self.edits.clear();
+    }
+}
+
+/// What is to happen to a found place; none if no move touches it.
+pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance) -> Option<Intent> {
+    let verdict = judge::before_rewrite(case, sheet, allowance)?;
+    if matches!(verdict.standing, Standing::Elsewhere | Standing::Moved) {
+        return None;
+    }
+    let mut intent = Intent::of(verdict);
+    if case.site.role == Role::ByHand && intent.verdict.relocation.is_some() {
+        double_backslashes(&mut intent, case);
+    } else if intent.verdict.standing == Standing::ToMove {
+        intent.notice = notice(case, &intent);
+        relocate(&mut intent, case, allowance);
+    }
+    Some(intent)
+}
+
+/// Puts the new place in, and mends what was mistyped in the old one.
+fn relocate(intent: &mut Intent, case: Case<'_>, allowance: Allowance) {
+    let Some(relocation) = intent.verdict.relocation.clone() else {
+        return;
+    };
+    let seen = relocation.seen.as_deref().unwrap_or(case.found);
+    let case = Case {
+        found: seen,
+        ..case
+    };
+    match change(case, &relocation, intent.verdict.end) {
+        Ok(edits) => intent.edits = edits,
+        Err(why) => intent.withdraw(Reason::Unwritable(why)),
+    }
+    if let Some(format) = allowance.broke
+        && let Some(letter) = unknown_letter(&intent.edits, case.content)
+    {
+        intent.withdraw(Reason::UnknownLetter { format, letter });
+    }
+    if let Some((flaw, extra)) = &seen.flaw
+        && intent.changes()
+    {
+        if allowance.repair {
+            mend(intent, extra);
+        } else {
+            let right = mended(case, intent, extra);
+            intent.withdraw(Reason::Flawed(*flaw));
+            intent.suggestions.push(Suggestion {
+                place: right,
+                why: "the new place without the slip".to_owned(),
+            });
+        }
+    }
+}
+
+/// What follows from a change that is made all the same.
+fn notice(case: Case<'_>, intent: &Intent) -> Option<Notice> {
+    if let Role::Name {
+        outlives_import: true,
+        ..
+    } = case.site.role
+    {
+        return Some(Notice::OldNameStays);
+    }
+    let long = is_long(&intent.verdict, intent.new_place.as_ref()?);
+    long.then_some(Notice::LongPlace)
+}
+
+/// What is right where somebody typed single backslashes: told, or put in if that is wanted.
+fn double_backslashes(intent: &mut Intent, case: Case<'_>) {
+    let span = case.found.start..intent.verdict.end;
+    let written = &case.content[span.clone()];
+    let Intent {
+        verdict, new_place, ..
+    } = &*intent;
+    // Of one in a sealed document nothing is told but that.
+    if !matches!(verdict.reason, None | Some(Reason::Undoubled)) {
+        return;
+    }
+    intent.suggestions = spelled_right(case, written, new_place.as_ref());
+    if intent.verdict.standing != Standing::ToMove {
+        return;
+    }
+    match intent.suggestions.first() {
+        Some(right) => {
+            let with = right.place.clone().into_bytes();
+            intent.edits.push(Edit { span, with });
+            intent.repaired = true;
+        }
+        None => intent.withdraw(Reason::Undoubled),
+    }
+}
+
+/// Takes the letters that are too many out of the text as well.
+fn mend(intent: &mut Intent, extra: &Range<usize>) {
+    if !covered(&intent.edits, extra) {
+        intent.edits.push(gone(extra.clone()));
+    }
+    intent.repaired = true;
+}
+
+fn covered(edits: &[Edit], extra: &Range<usize>) -> bool {
+    let covers = |edit: &Edit| edit.span.start <= extra.start && extra.end <= edit.span.end;
+    edits.iter().any(covers)
+}
+
+fn gone(span: Range<usize>) -> Edit {
+    Edit {
+        span,
+        with: Vec::new(),
+    }
+}
+
+/// The reference as it would read with the edits made and the letters that are too many gone.
+fn mended(case: Case<'_>, intent: &Intent, extra: &Range<usize>) -> String {
+    let (start, end) = (case.found.start, intent.verdict.end);
+    let mut all = intent.edits.clone();
+    let inside = extra.start >= start && extra.end <= end;
+    if inside && !covered(&all, extra) {
+        all.push(gone(extra.clone()));
+    }
+    for edit in &mut all {
+        edit.span = edit.span.start - start..edit.span.end - start;
+    }
+    let whole = &case.content[start..end.max(start)];
+    match Edits::<InLayer>::new(all) {
+        Ok(edits) => String::from_utf8_lossy(&splice(whole.as_bytes(), &edits)).into_owned(),
+        Err(_) => whole.to_owned(),
+    }
+}
+
+/// Whether a Windows place is too long for programs that know of no longer ones.
+fn is_long(verdict: &Verdict, place: &Place) -> bool {
+    const LONGEST: usize = 259;
+    place.root.is_windows()
+        && verdict.spelling.form != Form::Verbatim
+        && place.to_string().encode_utf16().count() > LONGEST
+}
+
+/// A letter of the edits that plain text has one way to write and other syntaxes have several,
+/// unless the text that it replaces has it too.
+fn unknown_letter(edits: &[Edit], content: &str) -> Option<char> {
+    edits.iter().find_map(|edit| {
+        let stood = &content[edit.span.clone()];
+        String::from_utf8_lossy(&edit.with).chars().find(|letter| {
+            let plain = letter.is_ascii_alphanumeric() || " _.:\\/-()".contains(*letter);
+            !plain && !stood.contains(*letter)
+        })
+    })
+}
+
+/// The spellings that would be right where somebody typed single backslashes: of the new
+/// place, if it moves, and of the one that is `written`.
+pub(crate) fn spelled_right(
+    Case { site, found, .. }: Case<'_>,
+    written: &str,
+    new_place: Option<&Place>,
+) -> Vec<Suggestion> {
+    // Those that a string typed by hand lacks.
+    let missing = &site.layers[site.chain.depth().min(site.layers.len())..];
+    let new = new_place
+        .and_then(|place| {
+            let mut text = found.spelling.write(place).ok()?;
+            if place.components.is_empty() || written.ends_with(['\\', '/']) {
+                text.push(found.spelling.separator_for(place));
+            }
+            Some(text)
+        })
+        .map(|text| (text, "the new place with its backslashes doubled"));
+    let same = (
+        written.to_owned(),
+        "the same place with its backslashes doubled",
+    );
+    new.into_iter()
+        .chain([same])
+        .filter_map(|(text, why)| {
+            Some(Suggestion {
+                place: missing
+                    .iter()
+                    .rev()
+                    .try_fold(text, |text, layer| encode_fresh(layer.as_ref(), &text))?,
+                why: why.to_owned(),
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,31 @@
+//! References and moves become edits, a new copy, and the proof that it is right.
+//!
+//! From the inside out: what is meant to happen to one place , what a document as a
+//! whole allows, its edits and their proof ([`plan`]), the containers around it, a file, a tree.
+//! Nothing here writes a file: only `record` does.
+
+mod change;
+mod collision;
+mod container;
+mod document;
+mod excerpt;
+mod file;
+mod intent;
+mod large;
+mod lift;
+mod proof;
+mod reference;
+mod tree;
+mod unfit;
+
+pub use document::{DocumentPlan, PlanOptions, plan};
+pub use file::FilePlan;
+pub use large::{LargeFault, LargePlan, plan_large};
+pub use reference::PlannedReference;
+pub use tree::{TreePlan, plan_tree};
+
+pub(crate) use document::Draft;
+pub(crate) use intent::{Intent, spelled_right};
+
+#[cfg(test)]
+mod tests;

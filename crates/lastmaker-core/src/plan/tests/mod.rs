@@ -1,0 +1,63 @@
+//! The law as tables: one document, a sheet, and what comes of it.
+
+use super::*;
+use crate::layer::splice;
+use crate::open::{Document, Reading};
+use crate::place::Place;
+use crate::report::{Notice, Position, Standing};
+use crate::sheet::Sheet;
+use crate::text::Encoding;
+
+fn sheet(moves: &[&str]) -> Sheet {
+    let mut sheet = Sheet::default();
+    for one in moves {
+        sheet.add_move(one).unwrap();
+    }
+    sheet
+}
+
+const HERBARIUM: &[&str] = &[
+    r"D:\Herbarium=H:\Collections\Herbarium",
+    r"\\mossbank\press=\\fernhall\press",
+];
+
+fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
+    let document = Document::open(bytes, name, Reading::default()).unwrap();
+    plan(
+        &document,
+        bytes,
+        name,
+        PlanOptions {
+            sheet,
+            reading: Reading::default(),
+            repair: false,
+        },
+    )
+}
+
+/// What a file becomes; the same file if nothing changes.
+fn rewritten(bytes: &[u8], name: &str, sheet: &Sheet) -> Vec<u8> {
+    planned(bytes, name, sheet)
+        .new
+        .unwrap_or_else(|| bytes.to_vec())
+}
+
+fn rewritten_text(text: &str, name: &str, moves: &[&str]) -> String {
+    String::from_utf8(rewritten(text.as_bytes(), name, &sheet(moves))).unwrap()
+}
+
+/// Why a reference is left.
+fn says(reference: &PlannedReference) -> String {
+    reference.reason.as_ref().unwrap().to_string()
+}
+
+/// Line and column.
+fn at(reference: &PlannedReference) -> (usize, usize) {
+    let Position { line, column } = reference.position.unwrap();
+    (line, column)
+}
+
+mod formats;
+mod law;
+mod properties;
+mod spellings;

@@ -1,0 +1,241 @@
+//! What holds for any document.
+
+use super::*;
+use proptest::prelude::*;
+
+fn piece() -> impl Strategy<Value = String> {
+    prop_oneof![
+        Just(r"D:\Herbarium\x".to_owned()),
+        Just("d:/herbarium".to_owned()),
+        Just(r"D:\\Herbarium\\x.tif".to_owned()),
+        Just(r#""D:\Herbarium""#.to_owned()),
+        Just(r"\\mossbank\press\a b".to_owned()),
+        Just(r"\\?\D:\Herbarium\y".to_owned()),
+        Just(r"D:\Herbarium Old\z".to_owned()),
+        Just(r"D:\Herbarium2".to_owned()),
+        Just(" file:///D:/Herbarium/a%20b ".to_owned()),
+        Just(" file://mossbank/press/x#y ".to_owned()),
+        Just("?p=D%3A%5CHerbarium%5Cx&".to_owned()),
+        Just(r"\u00e9\n".to_owned()),
+        "[ -~\u{e4}\u{f6}\u{6a19}\r\n]{0,8}",
+        "[\\PC\\n]{0,5}",
+    ]
+}
+
+/// Documents of the other formats: a name, what comes first, and what stands around each piece.
+const SHAPES: [(&str, &str, &str, &str); 42] = [
+    ("a.ini", "[a]\r\n", "k=", "\r\n"),
+    ("a.ini", "[a]\n", "k: \"", "\"\n"),
+    ("a.conf", "[%General]\n", "k=", "\n"),
+    ("a.properties", "", "k=", "\n"),
+    ("a.desktop", "[Desktop Entry]\n", "Exec=", "\n"),
+    ("a.service", "[Service]\n", "ExecStart=", "\n"),
+    ("a.env", "", "K='", "'\n"),
+    ("a.env", "", "K=\"", "\"\n"),
+    ("a.pc", "", "k=", "\n"),
+    ("a.m3u", "", "", "\n"),
+    ("a.cue", "", "FILE \"", "\" WAVE\n"),
+    ("a.toml", "", "k = \"", "\"\n"),
+    ("a.toml", "", "k = '", "'\n"),
+    ("a.yaml", "", "- ", "\n"),
+    ("a.yaml", "", "- \"", "\"\n"),
+    ("a.yaml", "k: |\n", "  ", "\n"),
+    ("a.csv", "a,b\n", "1,", "\n"),
+    ("a.csv", "a;b\n", "1;\"", "\"\n"),
+    ("options", "\"a\"\n{\n", "\"k\" \"", "\"\n"),
+    ("a.sh", "", "view ", "\n"),
+    ("a.sh", "", "K=\"", "\"\n"),
+    ("a.ps1", "", "$k = \"", "\"\n"),
+    ("a.ps1", "", "Get-Item ", "\n"),
+    ("a.bat", "", "copy ", " x\r\n"),
+    ("a.md", "", "[k](", ")\n"),
+    (
+        "a.rtf",
+        "{\\rtf1\\ansi ",
+        "{\\field{\\*\\fldinst HYPERLINK \"",
+        "\"}}\\par\n",
+    ),
+    ("a.xml", "<a>", "<b c=\"", "\"/>\n"),
+    ("a.xml", "<a>", "<b>", "</b>\n"),
+    ("a.html", "<html>", "<a href=\"", "\">x</a>\n"),
+    ("a.js", "", "k = '", "';\n"),
+    ("a.lua", "", "k = [[", "]]\n"),
+    ("a.py", "", "k = r\"", "\"\n"),
+    ("a.el", "", "(setq k \"", "\")\n"),
+    ("makefile", "all:\n", "\tcp ", "\n"),
+    ("a.html", "<html>", "<img srcset=\"", ", x 2x\">\n"),
+    ("a.html", "<html><style>", "a{b:url(", ")}\n"),
+    ("a.env", "", "K=", "\n"),
+    ("a.service", "[Service]\n", "Environment=A=", "\n"),
+    ("a.php", "<?php\n", "$a = '", "';\n"),
+    ("a.c", "", "a = \"", "\";\n"),
+    ("a.txt", "a:1:{i:0;", "s:14:\"", "\";}\n"),
+    ("a.sql", "", "INSERT INTO a VALUES('", "');\n"),
+];
+
+/// How many kinds of documents there are.
+const KINDS: usize = 4 + SHAPES.len();
+
+fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
+    match kind {
+        0 => (pieces.concat(), "a.txt"),
+        1 => (serde_json::to_string(pieces).unwrap(), "a.json"),
+        2 => (
+            format!(
+                "{{\"a\": [{}], // {}\n}}",
+                pieces
+                    .iter()
+                    .map(|p| format!("\"{p}\""))
+                    .collect::<Vec<_>>()
+                    .join(","),
+                pieces.concat().replace('\n', " ")
+            ),
+            "a.json",
+        ),
+        4.. => {
+            let (name, head, before, after) = SHAPES[kind - 4];
+            let lines = pieces.iter().map(|piece| format!("{before}{piece}{after}"));
+            (format!("{head}{}", lines.collect::<String>()), name)
+        }
+        _ => {
+            let mut text =
+                "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n".to_owned();
+            for (index, piece) in pieces.iter().enumerate() {
+                let hex: Vec<String> = piece
+                    .encode_utf16()
+                    .flat_map(u16::to_le_bytes)
+                    .map(|b| format!("{b:02x}"))
+                    .collect();
+                text.push_str(&format!("\"{index}\"=hex(2):{}\r\n", hex.join(",")));
+                let escaped = piece
+                    .replace('\\', "\\\\")
+                    .replace('"', "\\\"")
+                    .replace(['\r', '\n'], "");
+                text.push_str(&format!("\"s{index}\"=\"{escaped}\"\r\n"));
+            }
+            (text, "a.reg")
+        }
+    }
+}
+
+fn encoded(text: &str, which: usize) -> Vec<u8> {
+    match which {
+        0 => text.as_bytes().to_vec(),
+        1 => format!("\u{feff}{text}").into_bytes(),
+        2 => Encoding::Utf16Le
+            .encode(&format!("\u{feff}{text}"))
+            .unwrap(),
+        3 => Encoding::Utf16Be
+            .encode(&format!("\u{feff}{text}"))
+            .unwrap(),
+        _ => {
+            let mut bytes = Vec::new();
+            for letter in text.chars() {
+                bytes.extend(
+                    Encoding::WINDOWS_1252
+                        .encode(&letter.to_string())
+                        .unwrap_or_else(|_| b"?".to_vec()),
+                );
+            }
+            bytes
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(1_000))]
+
+    /// Outside the edits nothing changes, and a second rewrite changes nothing.
+    #[test]
+    fn edits_are_all_that_changes_and_a_second_run_changes_nothing(
+        pieces in prop::collection::vec(piece(), 0..8), kind in 0..KINDS, which in 0usize..5,
+        moves in prop_oneof![Just(HERBARIUM), Just(&["D:\\Herbarium=H:\\My $ O'Brien & S\u{f6}hne #1, x;y", r"\\mossbank\press=\\fernhall\press"] as &[&str]), Just(&[r"D:\Herbarium=/srv/herbarium"] as &[&str]), Just(&[r"D:\=E:\Data Old"] as &[&str])],
+    ) {
+        let (text, name) = document(kind, &pieces);
+        let bytes = encoded(&text, which);
+        let sheet = sheet(moves);
+        let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
+        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
+        let Some(new) = plan.new else { return Ok(()) };
+        prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
+        prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
+        let again = planned(&new, name, &sheet);
+        prop_assert!(again.new.is_none(), "{:?}", again.references);
+    }
+
+    /// There and back again gives the first bytes for references spelled as the sheet spells
+    /// them.
+    #[test]
+    fn there_and_back_again(
+        names in prop::collection::vec("[A-Za-z0-9\u{e4}.]{1,6}[a-z]", 0..4), kind in 0..KINDS, which in 0usize..4,
+        noise in "[a-z ,=]{0,10}",
+    ) {
+        let mut tail = String::new();
+        for name in &names {
+            tail.push('\\');
+            tail.push_str(name);
+        }
+        let pieces = [format!(r#""D:\Herbarium{tail}""#), noise, format!(r"'\\mossbank\press{tail}'")];
+        let (text, name) = document(kind, &pieces);
+        let bytes = encoded(&text, which);
+        let there = rewritten(&bytes, name, &sheet(HERBARIUM));
+        let back: Vec<String> = HERBARIUM.iter().map(|m| { let (a, b) = m.split_once('=').unwrap(); format!("{b}={a}") }).collect();
+        let back: Vec<&str> = back.iter().map(String::as_str).collect();
+        prop_assert_eq!(rewritten(&there, name, &sheet(&back)), bytes);
+    }
+
+    /// There and back again gives the first places for references in any other spelling.
+    #[test]
+    fn other_spellings_come_back_to_the_same_places(
+        pieces in prop::collection::vec(piece(), 1..6), kind in 0..KINDS, which in 0usize..4,
+    ) {
+        let (text, name) = document(kind, &pieces);
+        let bytes = encoded(&text, which);
+        prop_assume!(Document::open(&bytes, name, Reading::default()).is_some());
+        let back: Vec<String> = HERBARIUM
+            .iter()
+            .filter_map(|one| one.split_once('='))
+            .map(|(from, to)| format!("{to}={from}"))
+            .collect();
+        let back: Vec<&str> = back.iter().map(String::as_str).collect();
+        let there = planned(&bytes, name, &sheet(HERBARIUM));
+        let moved = |plan: &DocumentPlan| -> Vec<String> {
+            let moving = plan.references.iter().filter(|r| r.standing == Standing::ToMove);
+            moving.map(|r| r.place.key()).collect()
+        };
+        if let Some(new) = &there.new {
+            let again = planned(new, name, &sheet(&back));
+            let last = again.new.unwrap_or_else(|| new.clone());
+            // Nothing in these documents named a new place before.
+            prop_assert_eq!(moved(&planned(&last, name, &sheet(HERBARIUM))), moved(&there));
+        }
+    }
+
+    /// The sieve never rules out what full reading finds.
+    #[test]
+    fn the_sieve_lets_through_what_reading_finds(
+        pieces in prop::collection::vec(piece(), 0..5), kind in 0..KINDS, which in 0usize..5, thorough in Just(false),
+    ) {
+        let (text, name) = document(kind, &pieces);
+        let bytes = encoded(&text, which);
+        let sheet = sheet(HERBARIUM);
+        let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
+        let plan = plan(&document, &bytes, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
+        if !plan.references.is_empty() {
+            use crate::tree::Sieve;
+            prop_assert!(Sieve::must_read(&bytes) || Sieve::new(&sheet, thorough).lets_through(&bytes));
+        }
+    }
+
+    /// No content makes the reader panic.
+    #[test]
+    fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), kind in 0..KINDS, head in 0usize..5) {
+        let (start, name) = document(kind, &[r"D:\Herbarium\x".to_owned()]);
+        let mut all = [b"".as_slice(), b"REGEDIT4\r\n", b"{\"a\": \"D:\\\\Herbarium", b"\xff\xfeD\0:\0\\\0", start.as_bytes()][head].to_vec();
+        all.extend(bytes);
+        if Document::open(&all, name, Reading::default()).is_some() {
+            let plan = planned(&all, name, &sheet(HERBARIUM));
+            prop_assert!(plan.new.is_none() || !plan.edits.is_empty());
+        }
+    }
+}

@@ -1,0 +1,110 @@
+//! Changes that the layers around a place, or the file's encoding, cannot express.
+
+use crate::judge::Reason;
+use crate::layer::{Edits, Unfit};
+use crate::open::{Document, SitePassage};
+use crate::place::Root;
+use crate::text::Encoding;
+
+use super::intent::Intent;
+use super::lift::{lift_passage, passages};
+
+/// In a passage with more changes than this they are not tried one by one: where one does not
+/// fit, none is made.
+const ONE_BY_ONE: usize = 1000;
+
+/// Withdraws what the passage's layers or the file's encoding cannot express, and of two
+/// changes that overlap the second.
+pub(super) fn withdraw_unfit(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    intents: &mut [Vec<Option<Intent>>],
+) {
+    let mut withdrawn = vec![false; sites.len()];
+    for (index, (site, of_site)) in sites.iter().zip(intents.iter_mut()).enumerate() {
+        if let Err(why) = fits(document, site, of_site.iter().flatten()) {
+            withdrawn[index] = true;
+            withdraw_one_by_one(document, site, of_site, &why);
+        }
+    }
+    for passage in passages(sites) {
+        // A stretch by itself that fits as a whole was just lifted.
+        if passage.len() == 1 && !withdrawn[passage.start] {
+            continue;
+        }
+        let outer = document.raw(&sites[passage.start].span);
+        let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
+        let Err(why) = lift_passage(outer, stretches) else {
+            continue;
+        };
+        for intent in intents[passage].iter_mut().flatten().flatten() {
+            if intent.changes() {
+                intent.withdraw(Reason::Unfit(why.clone()));
+            }
+        }
+    }
+}
+
+/// Withdraws the changes of one stretch that do not fit by themselves, and of two that overlap
+/// the second. `why` is what is wrong with all of them together.
+fn withdraw_one_by_one(
+    document: &Document<'_>,
+    site: &SitePassage,
+    of_site: &mut [Option<Intent>],
+    why: &Unfit,
+) {
+    let changing = of_site.iter().flatten().filter(|i| i.changes()).count();
+    let many = changing > ONE_BY_ONE;
+    let mut kept = 0;
+    for intent in of_site.iter_mut().flatten().filter(|i| i.changes()) {
+        // Finds come in order, so only the end of the one before matters.
+        let start = intent.edits.iter().map(|edit| edit.span.start).min();
+        let end = intent.edits.iter().map(|edit| edit.span.end).max();
+        let fits = if start.unwrap_or(0) < kept {
+            Err(Unfit::Overlap)
+        } else if many {
+            Err(why.clone())
+        } else {
+            fits(document, site, std::iter::once(&*intent))
+        };
+        match fits {
+            Ok(()) => kept = end.unwrap_or(0),
+            Err(why) => intent.withdraw(Reason::Unfit(why)),
+        }
+    }
+}
+
+/// Whether these changes of one passage can be written together.
+fn fits<'i>(
+    document: &Document<'_>,
+    site: &SitePassage,
+    intents: impl Iterator<Item = &'i Intent>,
+) -> Result<(), Unfit> {
+    let mut posix = false;
+    let mut edits = Vec::new();
+    for intent in intents {
+        posix |= intent
+            .new_place
+            .as_ref()
+            .is_some_and(|place| place.root == Root::Posix);
+        edits.extend(intent.edits.iter().cloned());
+    }
+    let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;
+    let lifted = site
+        .chain
+        .lift(document.raw(&site.span).as_bytes(), edits)?;
+    let encoding = effective(document.text.encoding, posix);
+    lifted.as_slice().iter().try_for_each(|edit| {
+        encoding
+            .encode(&String::from_utf8_lossy(&edit.with))
+            .map(drop)
+    })
+}
+
+/// POSIX places are written in UTF-8 where nothing else is known.
+pub(super) fn effective(encoding: Encoding, posix: bool) -> Encoding {
+    match encoding {
+        Encoding::Undecided if posix => Encoding::Utf8,
+        known => known,
+    }
+}

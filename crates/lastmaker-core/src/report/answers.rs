@@ -1,0 +1,277 @@
+//! The answers: one model a question; those about a plan and one file's reading are beside this.
+
+use serde::Serialize;
+
+use super::{LeftFile, Reference, Target};
+use crate::about::About;
+
+/// Version of the JSON documents that this build writes.
+///
+/// 1: first.
+pub const SCHEMA: u32 = 1;
+
+/// The answer to one question.
+pub trait Answer: Serialize {
+    /// The question, by the name of its command.
+    fn command(&self) -> &'static str;
+
+    /// Whether something wants a person's attention.
+    fn has_findings(&self) -> bool;
+}
+
+/// An answer as machines read it.
+#[derive(Debug, Serialize)]
+pub struct Document<'a, A> {
+    /// [`SCHEMA`] of the build that wrote it.
+    pub schema: u32,
+    /// The question.
+    pub command: &'static str,
+    /// The fields of the answer.
+    #[serde(flatten)]
+    pub answer: &'a A,
+}
+
+impl<'a, A: Answer> Document<'a, A> {
+    /// The document of `answer`.
+    pub fn of(answer: &'a A) -> Self {
+        Self {
+            schema: SCHEMA,
+            command: answer.command(),
+            answer,
+        }
+    }
+}
+
+/// `survey`: which places the files name, and which of them exist.
+#[derive(Debug, Serialize)]
+pub struct SurveyReport {
+    /// Every distinct place, by root and name.
+    pub places: Vec<PlaceCount>,
+    /// The folders that hold nearly all of them.
+    pub tree: Vec<SurveyNode>,
+    /// Files looked at.
+    pub files: u64,
+    /// Files that name a place.
+    pub naming_files: usize,
+    /// References in all.
+    pub references: usize,
+    /// Files that could not be looked at.
+    pub left: Vec<LeftFile>,
+}
+
+impl Answer for SurveyReport {
+    fn command(&self) -> &'static str {
+        "survey"
+    }
+
+    fn has_findings(&self) -> bool {
+        !self.left.is_empty()
+    }
+}
+
+/// One distinct place.
+#[derive(Clone, Debug, Serialize)]
+pub struct PlaceCount {
+    /// The place.
+    pub place: String,
+    /// How many references name it.
+    pub references: usize,
+    /// How many files do.
+    pub files: usize,
+    /// Whether it exists.
+    pub target: Target,
+}
+
+/// A folder in which places lie, with those below it.
+#[derive(Clone, Debug, Serialize)]
+pub struct SurveyNode {
+    /// The folder, or root.
+    pub place: String,
+    /// References to it and below it.
+    pub references: usize,
+    /// Distinct places, itself included.
+    pub places: usize,
+    /// Of the references, those that exist.
+    pub live: usize,
+    /// Those that dangle.
+    pub dangling: usize,
+    /// Those that cannot be checked from here.
+    pub unreachable: usize,
+    /// The folders below it that hold most, the fullest first.
+    pub below: Vec<Self>,
+}
+
+/// `check`: what dangles, and the likeliest cure.
+#[derive(Debug, Serialize)]
+pub struct CheckReport {
+    /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
+    pub references: Vec<Reference>,
+    /// Counts.
+    pub totals: CheckTotals,
+    /// Files that could not be looked at.
+    pub left: Vec<LeftFile>,
+    /// Whether a sheet said what is judged.
+    #[serde(skip)]
+    pub with_sheet: bool,
+}
+
+/// The counts of a check.
+#[derive(Debug, Default, Serialize)]
+pub struct CheckTotals {
+    /// Files looked at.
+    pub files: u64,
+    /// References that are judged: with a sheet those under an old or a new place.
+    pub judged: usize,
+    /// Of them, those that exist at a new place or as an exception.
+    pub live: usize,
+    /// Of them, those that dangle.
+    pub dangling: usize,
+    /// Of them, those that cannot be checked from here.
+    pub unreachable: usize,
+    /// Of them, those that still name an old place.
+    pub leftover: usize,
+    /// Of them, those that are evidently mistyped.
+    pub malformed: usize,
+    /// References elsewhere that dangle.
+    pub dangling_elsewhere: usize,
+    /// References in logs, backups and recycle bins, which are not judged.
+    pub in_history: usize,
+}
+
+impl Answer for CheckReport {
+    fn command(&self) -> &'static str {
+        "check"
+    }
+
+    fn has_findings(&self) -> bool {
+        let totals = &self.totals;
+        totals.dangling + totals.leftover + totals.malformed > 0 || !self.left.is_empty()
+    }
+}
+
+/// `restore`: what was put back.
+#[derive(Debug, Default, Serialize)]
+pub struct RestoreReport {
+    /// The record whose originals they are.
+    pub record: String,
+    /// Files that have their originals again.
+    pub restored: Vec<String>,
+    /// Files that had them already.
+    pub already_original: usize,
+    /// Files of which only the rewrite's edits were taken back.
+    pub edits_taken_back: Vec<TakenBack>,
+    /// Files that are left as they are, and why.
+    pub left: Vec<LeftFile>,
+    /// The record in which what was replaced is kept.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kept_in: Option<String>,
+}
+
+/// A file of which only edits were taken back.
+#[derive(Debug, Serialize)]
+pub struct TakenBack {
+    /// The file.
+    pub file: String,
+    /// How many edits were taken back.
+    pub taken_back: usize,
+    /// How many the rewrite had made.
+    pub of: usize,
+}
+
+impl Answer for RestoreReport {
+    fn command(&self) -> &'static str {
+        "restore"
+    }
+
+    fn has_findings(&self) -> bool {
+        !self.left.is_empty()
+    }
+}
+
+/// `history`: the records on this machine.
+#[derive(Debug, Serialize)]
+pub struct HistoryReport {
+    /// The records, the oldest first.
+    pub records: Vec<RecordLine>,
+    /// The folder that they are in.
+    #[serde(skip)]
+    pub folder: String,
+}
+
+/// One record.
+#[derive(Debug, Serialize)]
+pub struct RecordLine {
+    /// Its name.
+    pub id: String,
+    /// Its folder.
+    pub folder: String,
+    /// When it was begun, in UTC.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub created: Option<String>,
+    /// What made it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kind: Option<RecordKind>,
+    /// Files that it replaced.
+    pub files: usize,
+    /// What is unusual about it; empty if nothing is.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub state: String,
+    /// The records that took all or some of it back.
+    pub taken_back_by: Vec<String>,
+    /// The record that a restore takes back.
+    #[serde(skip)]
+    pub undoes: Option<String>,
+    /// The moves, old place and new.
+    #[serde(skip)]
+    pub moves: Vec<String>,
+}
+
+/// What made a record.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum RecordKind {
+    /// A rewrite.
+    Rewrite,
+    /// A restore.
+    Restore,
+}
+
+impl Answer for HistoryReport {
+    fn command(&self) -> &'static str {
+        "history"
+    }
+
+    fn has_findings(&self) -> bool {
+        false
+    }
+}
+
+/// `formats`: what is read and rewritten.
+#[derive(Debug, Serialize)]
+pub struct FormatsReport {
+    /// Every format, in the order in which they are tried.
+    pub formats: Vec<About>,
+    /// What holds documents or strings in a structure of its own, in the order in which they
+    /// are tried; these come before the formats.
+    pub containers: Vec<About>,
+    /// What of the file system itself is read.
+    pub links: &'static str,
+    /// How places may be written, whatever the format.
+    pub spellings: &'static str,
+    /// What is read inside of strings, whatever the format.
+    pub inside: &'static str,
+    /// The encodings of text.
+    pub encodings: &'static str,
+    /// What is not seen without being asked for.
+    pub limits: &'static str,
+}
+
+impl Answer for FormatsReport {
+    fn command(&self) -> &'static str {
+        "formats"
+    }
+
+    fn has_findings(&self) -> bool {
+        false
+    }
+}

@@ -1,0 +1,141 @@
+//! What a rewrite would change, and what it did.
+
+use std::ops::Range;
+
+use serde::Serialize;
+
+use super::{Answer, FileName, LeftFile, Reference};
+
+/// `preview`: what a rewrite would change.
+#[derive(Debug, Default, Serialize)]
+pub struct PlanReport {
+    /// Every reference that a move touches.
+    pub references: Vec<Reference>,
+    /// Files that are left as they are, and why.
+    pub left: Vec<LeftFile>,
+    /// Counts.
+    pub totals: PlanTotals,
+    /// The files that the references are in, in the same order.
+    #[serde(skip)]
+    pub files: Vec<PlannedFile>,
+}
+
+/// A file that names an old place.
+#[derive(Clone, Debug)]
+pub struct PlannedFile {
+    /// Its name.
+    pub file: FileName,
+    /// The format that read it.
+    pub format: &'static str,
+    /// Name of its encoding; empty if it has none as a whole.
+    pub encoding: &'static str,
+    /// Whether it is read-only.
+    pub read_only: bool,
+    /// How many other names it has.
+    pub other_names: usize,
+    /// Whether it changes.
+    pub changes: bool,
+    /// Which of the plan's references are in it.
+    pub references: Range<usize>,
+}
+
+/// The counts of a plan.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct PlanTotals {
+    /// Files looked at.
+    pub files: u64,
+    /// Files that change.
+    pub changing_files: usize,
+    /// References that change.
+    pub to_move: usize,
+    /// References that an exception keeps.
+    pub kept: usize,
+    /// References that could be read two ways.
+    pub doubtful: usize,
+    /// References that are evidently mistyped.
+    pub malformed: usize,
+    /// References that cannot be rewritten safely.
+    pub sealed: usize,
+    /// References whose entries would become the same.
+    pub collision: usize,
+    /// Changes that a person should know something about.
+    pub notices: usize,
+    /// References in logs, backups and recycle bins, which stay.
+    pub in_history: usize,
+    /// Distinct new places.
+    pub new_places: NewPlaces,
+}
+
+/// Which of the distinct new places exist.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct NewPlaces {
+    /// How many there are.
+    pub distinct: usize,
+    /// Those that exist.
+    pub live: usize,
+    /// Those that do not.
+    pub dangling: usize,
+    /// Those that cannot be checked from here.
+    pub unreachable: usize,
+}
+
+impl NewPlaces {
+    /// Whether the moves lead to a folder that hardly holds anything of what is named: below
+    /// one in ten of those that can be checked, or none that can.
+    pub fn looks_wrong(&self) -> bool {
+        let checkable = self.live + self.dangling;
+        self.distinct > 0 && (checkable == 0 || self.live * 10 < checkable)
+    }
+}
+
+impl Answer for PlanReport {
+    fn command(&self) -> &'static str {
+        "preview"
+    }
+
+    fn has_findings(&self) -> bool {
+        let totals = &self.totals;
+        let wanting =
+            totals.doubtful + totals.malformed + totals.sealed + totals.collision + totals.notices;
+        wanting > 0 || !self.left.is_empty()
+    }
+}
+
+/// `rewrite`: the plan, and what was done.
+#[derive(Debug, Serialize)]
+pub struct RewriteReport {
+    /// What was planned.
+    #[serde(flatten)]
+    pub plan: PlanReport,
+    /// What was done; none if nothing was to be rewritten.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub done: Option<Done>,
+    /// Files that were to be rewritten and are not, and why.
+    pub failed: Vec<LeftFile>,
+}
+
+/// What a rewrite did.
+#[derive(Debug, Default, Serialize)]
+pub struct Done {
+    /// The record that it made.
+    pub record: String,
+    /// The record's folder.
+    pub folder: String,
+    /// Files that were rewritten.
+    pub rewritten_files: usize,
+    /// References in them that were rewritten.
+    pub rewritten_references: usize,
+    /// Registry files of the changes alone, and their undo.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub change_files: Vec<String>,
+}
+
+impl Answer for RewriteReport {
+    fn command(&self) -> &'static str {
+        "rewrite"
+    }
+
+    fn has_findings(&self) -> bool {
+        self.plan.has_findings() || !self.failed.is_empty()
+    }
+}

@@ -1,0 +1,261 @@
+//! One reference, and a file that is left, as every answer tells them. Field names and words are
+//! part of the contract.
+
+use std::ops::Range;
+use std::path::Path;
+
+use serde::Serialize;
+
+/// How a reference stands towards the sheet.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Standing {
+    /// No move touches it.
+    Elsewhere,
+    /// A rewrite changes it.
+    ToMove,
+    /// It names a new place.
+    Moved,
+    /// An exception of the sheet keeps it.
+    Kept,
+    /// It names the old place after a rewrite.
+    Leftover,
+    /// It could be read two ways.
+    Doubtful,
+    /// It is evidently mistyped.
+    Malformed,
+    /// It is in a document, or in a part of one, that cannot be rewritten safely.
+    Sealed,
+    /// Entries that must differ would become the same.
+    Collision,
+}
+
+impl Standing {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Elsewhere => "elsewhere",
+            Self::ToMove => "to-move",
+            Self::Moved => "moved",
+            Self::Kept => "kept",
+            Self::Leftover => "leftover",
+            Self::Doubtful => "doubtful",
+            Self::Malformed => "malformed",
+            Self::Sealed => "sealed",
+            Self::Collision => "collision",
+        }
+    }
+}
+
+/// Whether a place exists.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Target {
+    /// It exists.
+    Live,
+    /// Its root is seen, but the place is not there.
+    Dangling,
+    /// Its root is not to be seen from here, so nobody can tell.
+    Unreachable,
+}
+
+impl Target {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Live => "live",
+            Self::Dangling => "dangling",
+            Self::Unreachable => "unreachable",
+        }
+    }
+}
+
+/// A place that may be meant.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Suggestion {
+    /// The place.
+    pub place: String,
+    /// Why it is likely.
+    pub why: String,
+}
+
+/// A file's name, shown lossily where it is not Unicode.
+#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+pub struct FileName {
+    /// The name as far as it is Unicode.
+    #[serde(rename = "file")]
+    pub shown: String,
+    /// The name's bytes, if it is not Unicode.
+    #[serde(rename = "file_bytes", skip_serializing_if = "Option::is_none")]
+    pub bytes: Option<Vec<u8>>,
+}
+
+impl From<&Path> for FileName {
+    fn from(path: &Path) -> Self {
+        let not_unicode = path.to_str().is_none();
+        Self {
+            shown: path.to_string_lossy().into_owned(),
+            bytes: not_unicode.then(|| path.as_os_str().as_encoded_bytes().to_vec()),
+        }
+    }
+}
+
+/// Where a reference begins in a text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct Position {
+    /// Line, counted from 1.
+    pub line: usize,
+    /// Column in letters, counted from 1.
+    pub column: usize,
+}
+
+/// Byte ranges of changes: before, and after.
+pub type Marks = Vec<(Range<usize>, Range<usize>)>;
+
+/// The surroundings of a reference in the file's own escaping.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct Surroundings {
+    /// As they are.
+    pub before: String,
+    /// As they are after a rewrite; none if it does not change them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub after: Option<String>,
+    /// Where each change is in `before`, and where in `after`, in bytes.
+    #[serde(skip)]
+    pub marks: Marks,
+    /// Whether the surroundings of an earlier reference show this one too.
+    #[serde(skip)]
+    pub shown_before: bool,
+}
+
+/// One reference, as the contract has it.
+#[derive(Clone, Debug, Serialize)]
+pub struct Reference {
+    /// The file.
+    #[serde(flatten)]
+    pub file: FileName,
+    /// The way to the string inside the file.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub site: String,
+    /// Where it begins; none where the site says all.
+    #[serde(flatten)]
+    pub position: Option<Position>,
+    /// The reference as it is written, its layers taken off.
+    pub written: String,
+    /// The place it names.
+    pub place: String,
+    /// Whether that place exists.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub target: Option<Target>,
+    /// How it stands towards the sheet.
+    pub standing: Standing,
+    /// The place it names after a rewrite.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub new_place: Option<String>,
+    /// Whether that place exists.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub new_target: Option<Target>,
+    /// The format that read it.
+    pub format: &'static str,
+    /// The format that the file claims to be of, and whose grammar it breaks.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub broke: Option<&'static str>,
+    /// The reason for its standing, where that wants a word.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub why: Option<String>,
+    /// What follows from changing it, where that wants a word.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub notice: Option<Notice>,
+    /// Its surroundings before and after a rewrite.
+    #[serde(flatten)]
+    pub surroundings: Option<Surroundings>,
+    /// What may be meant, the likeliest first.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub suggestions: Vec<Suggestion>,
+}
+
+impl Reference {
+    /// A reference of which only this is known.
+    pub fn new(
+        file: FileName,
+        written: &str,
+        place: String,
+        standing: Standing,
+        format: &'static str,
+    ) -> Self {
+        Self {
+            file,
+            site: String::new(),
+            position: None,
+            written: written.to_owned(),
+            place,
+            target: None,
+            standing,
+            new_place: None,
+            new_target: None,
+            format,
+            broke: None,
+            why: None,
+            notice: None,
+            surroundings: None,
+            suggestions: Vec::new(),
+        }
+    }
+
+    /// Takes the change back and says why.
+    pub fn withdraw(&mut self, standing: Standing, why: &str) {
+        if self.standing != Standing::ToMove {
+            return;
+        }
+        self.standing = standing;
+        self.why = Some(why.to_owned());
+        self.notice = None;
+        if let Some(surroundings) = &mut self.surroundings {
+            surroundings.after = None;
+        }
+    }
+}
+
+/// A consequence of a change that is made all the same.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Notice {
+    /// Importing the document makes the new name and leaves the old one in place.
+    OldNameStays,
+    /// The new place is longer than many Windows programs can open.
+    LongPlace,
+}
+
+impl Notice {
+    /// A sentence for people.
+    pub fn sentence(self) -> &'static str {
+        match self {
+            Self::OldNameStays => {
+                "this renames a registry entry; importing the export leaves the old name behind, the files of `rewrite --change-files` do not"
+            }
+            Self::LongPlace => {
+                "the new place is longer than the 259 letters that many Windows programs can open"
+            }
+        }
+    }
+}
+
+/// A file that is left as it is, or could not be looked at.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct LeftFile {
+    /// The file.
+    #[serde(flatten)]
+    pub file: FileName,
+    /// Why, and what to do.
+    pub why: String,
+}
+
+impl LeftFile {
+    /// The file at `path`, and why it is left.
+    pub fn new(path: &Path, why: impl Into<String>) -> Self {
+        Self {
+            file: FileName::from(path),
+            why: why.into(),
+        }
+    }
+}

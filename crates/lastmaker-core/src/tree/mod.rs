@@ -1,0 +1,16 @@
+//! The files of a tree: walking it in parallel, what may be looked at, ruling files out fast.
+
+mod entry;
+mod fault;
+mod in_use;
+mod media;
+mod scope;
+mod sieve;
+mod walk;
+
+pub use entry::{Content, Entry, Facts, Names};
+pub use fault::{FileFault, ScanFault};
+pub use in_use::InUse;
+pub use scope::{GlobFault, ReadAsFault, Scope};
+pub use sieve::Sieve;
+pub use walk::{Scan, Walked, walk};

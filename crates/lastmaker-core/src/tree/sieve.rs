@@ -1,0 +1,396 @@
+//! Rules a file out by one pass of an automaton over its raw bytes; files that hold zeros, as
+//! UTF-16 does, get another.
+//!
+//! Every spelling of an old place holds its names, in some case, as single bytes or as
+//! UTF-16. So each place has a *sign*: the run of ASCII letters and digits of one of its
+//! names. A file without any sign needs no reading. The automaton looks for a short window
+//! of each sign in all its cases, and what it finds is compared with the whole sign.
+//!
+//! It errs towards reading, with these exceptions, which only `thorough` finds: ASCII
+//! letters written as escapes (`\u0044`), which no writer does by itself.
+
+use aho_corasick::packed::{self, Searcher};
+use aho_corasick::{AhoCorasick, Input, MatchKind};
+
+use crate::place::{Place, Root};
+use crate::sheet::Sheet;
+
+/// What a raw byte run must hold for a place to be named in it.
+#[derive(Clone, Debug)]
+struct Sign {
+    /// In lower case.
+    text: Vec<u8>,
+}
+
+/// Where a pattern's window lies in its sign.
+#[derive(Clone, Copy, Debug)]
+struct Window {
+    sign: usize,
+    offset: usize,
+    wide: bool,
+}
+
+/// Tells which files may name an old place.
+#[derive(Debug)]
+pub struct Sieve {
+    signs: Vec<Sign>,
+    /// For letters that are one byte each.
+    narrow: Search,
+    /// For letters with a zero before or behind; only files that hold a zero are passed
+    /// through it.
+    wide: Search,
+}
+
+/// The windows of all signs in one width of letters.
+#[derive(Debug)]
+struct Search {
+    windows: Vec<Window>,
+    automaton: Automaton,
+}
+
+impl Search {
+    fn new(signs: &[Sign], wide: bool) -> Self {
+        let mut patterns = Vec::new();
+        let mut windows = Vec::new();
+        for (index, sign) in signs.iter().enumerate() {
+            // Two letters of UTF-16 are four bytes already.
+            let width = if wide { 2 } else { 3 };
+            let offset = rarest_window(&sign.text, width);
+            let end = (offset + width).min(sign.text.len());
+            let followed = end < sign.text.len();
+            patterns.extend(cases(&sign.text[offset..end], wide, followed));
+            windows.push(Window {
+                sign: index,
+                offset,
+                wide,
+            });
+        }
+        Self {
+            windows,
+            automaton: Automaton::new(&patterns),
+        }
+    }
+}
+
+/// Looks for all windows at once.
+#[derive(Debug)]
+enum Automaton {
+    /// There is nothing to look for: everything is let through.
+    Open,
+    /// A few windows, by vector instructions.
+    Packed(Box<Searcher>),
+    /// Many windows, or a processor without such instructions.
+    General(AhoCorasick),
+}
+
+impl Automaton {
+    fn new(patterns: &[Vec<u8>]) -> Self {
+        if patterns.is_empty() {
+            return Self::Open;
+        }
+        let mut few = packed::Config::new().builder();
+        few.extend(patterns);
+        match few.build() {
+            Some(searcher) if patterns.len() <= 64 => Self::Packed(Box::new(searcher)),
+            _ => AhoCorasick::builder()
+                .match_kind(MatchKind::LeftmostFirst)
+                .build(patterns)
+                .map_or(Self::Open, Self::General),
+        }
+    }
+
+    /// Where the next window at or behind `at` begins.
+    fn next(&self, bytes: &[u8], at: usize) -> Option<usize> {
+        let span = aho_corasick::Span {
+            start: at,
+            end: bytes.len(),
+        };
+        match self {
+            Self::Open => None,
+            Self::Packed(searcher) => searcher.find_in(bytes, span).map(|found| found.start()),
+            Self::General(automaton) => automaton
+                .find(Input::new(bytes).span(span))
+                .map(|found| found.start()),
+        }
+    }
+}
+
+impl Sieve {
+    /// A sieve that lets everything through.
+    pub fn open() -> Self {
+        Self {
+            signs: Vec::new(),
+            narrow: Search::new(&[], false),
+            wide: Search::new(&[], true),
+        }
+    }
+
+    /// The sieve for the old places of `sheet`. A `thorough` one lets everything through, and
+    /// so does one for a sheet without moves.
+    pub fn new(sheet: &Sheet, thorough: bool) -> Self {
+        if thorough || sheet.moves.is_empty() {
+            return Self::open();
+        }
+        let mut signs = Vec::new();
+        for place in sheet.moves.iter().flat_map(|one| one.names()) {
+            match signs_of(place, sheet) {
+                Some(of_place) => signs.extend(of_place.into_iter().map(|text| Sign { text })),
+                None => return Self::open(),
+            }
+        }
+        signs.sort_by(|a, b| a.text.cmp(&b.text));
+        signs.dedup_by(|a, b| a.text == b.text);
+        Self {
+            narrow: Search::new(&signs, false),
+            wide: Search::new(&signs, true),
+            signs,
+        }
+    }
+
+    /// Whether a file that begins with `bytes` must be read whatever else it holds: registry
+    /// exports hide text in hex digits, containers pack it or cut it in pieces.
+    pub fn must_read(bytes: &[u8]) -> bool {
+        if crate::container::may_hide(bytes) || is_flat_office(bytes) {
+            return true;
+        }
+        let mut start = bytes
+            .iter()
+            .take(128)
+            .copied()
+            .filter(|b| *b != 0 && b.is_ascii() && !b.is_ascii_whitespace());
+        let head: &[u8] = match start.next() {
+            Some(b'W') => b"indowsRegistry",
+            Some(b'R') => b"EGEDIT4",
+            _ => return false,
+        };
+        head.iter().all(|letter| start.next() == Some(*letter))
+    }
+
+    /// Whether `bytes` hold a sign. A sign cut in two by the end of a window is not seen:
+    /// windows must overlap by [`Sieve::overlap`].
+    pub fn lets_through(&self, bytes: &[u8]) -> bool {
+        if self.signs.is_empty() {
+            return true;
+        }
+        self.finds(&self.narrow, bytes)
+            || (memchr::memchr(0, bytes).is_some() && self.finds(&self.wide, bytes))
+    }
+
+    fn finds(&self, search: &Search, bytes: &[u8]) -> bool {
+        let mut at = 0;
+        while let Some(start) = search.automaton.next(bytes, at) {
+            // Other windows may begin at the same place, so every one is compared.
+            let whole = |window: &Window| self.whole_sign_at(bytes, start, *window);
+            if search.windows.iter().any(whole) {
+                return true;
+            }
+            at = start + 1;
+        }
+        false
+    }
+
+    fn whole_sign_at(&self, bytes: &[u8], start: usize, window: Window) -> bool {
+        let sign = &self.signs[window.sign].text;
+        let step = if window.wide { 2 } else { 1 };
+        let Some(first) = start.checked_sub(window.offset * step) else {
+            return false;
+        };
+        let drive = sign
+            .get(1)
+            .is_some_and(|second| !second.is_ascii_alphanumeric());
+        if drive
+            && first
+                .checked_sub(1)
+                .is_some_and(|before| bytes[before].is_ascii_alphanumeric())
+        {
+            return false;
+        }
+        sign.iter().enumerate().all(|(index, letter)| {
+            let at = first + index * step;
+            bytes
+                .get(at)
+                .is_some_and(|b| b.to_ascii_lowercase() == *letter)
+                && (!window.wide || index + 1 == sign.len() || bytes.get(at + 1) == Some(&0))
+        })
+    }
+
+    /// How many bytes windows of one file must share.
+    pub fn overlap(&self) -> usize {
+        let longest = self.signs.iter().map(|sign| sign.text.len()).max();
+        longest.unwrap_or(0) * 2 + 2
+    }
+}
+
+/// Whether a file is an office document in one piece of XML: names are cut into runs in it.
+fn is_flat_office(bytes: &[u8]) -> bool {
+    const HEAD: usize = 512;
+    let head = &bytes[..bytes.len().min(HEAD)];
+    head.starts_with(b"<?xml")
+        && [&b"office:document"[..], b"mso-application"]
+            .iter()
+            .any(|sign| memchr::memmem::find(head, sign).is_some())
+}
+
+/// The signs of a place, any of which lets a file through; none if every file must be read.
+fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
+    // A variable may stand for the first names, so those are no sign.
+    let hidden = sheet
+        .variables
+        .iter()
+        .filter(|(_, value)| place.is_under(value))
+        .map(|(_, value)| value.components.len())
+        .max()
+        .unwrap_or(0);
+    let names = place.components.iter().skip(hidden).map(String::as_str);
+    let roots: Vec<&str> = match &place.root {
+        Root::Share { server, share } if hidden == 0 => vec![server, share],
+        _ => Vec::new(),
+    };
+    let run = names
+        .chain(roots)
+        .flat_map(runs)
+        .max_by_key(String::len)
+        .filter(|run| run.len() >= 2);
+    if let Some(run) = run {
+        return Some(vec![run.into_bytes()]);
+    }
+    match place.root {
+        Root::Drive(letter) if hidden == 0 => {
+            let letter = letter.to_ascii_lowercase();
+            // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
+            let mut signs: Vec<Vec<u8>> = [":", "\\:", "|", "$", "%3a"]
+                .iter()
+                .map(|colon| format!("{letter}{colon}").into_bytes())
+                .collect();
+            if place.components.is_empty() {
+                signs.extend([b"mnt".to_vec(), b"cygdrive".to_vec()]);
+                // A lone letter beside one of these keys is reported.
+                signs.extend([b"drive".to_vec(), b"volume".to_vec(), b"disk".to_vec()]);
+            }
+            Some(signs)
+        }
+        _ => None,
+    }
+}
+
+/// The runs of ASCII letters and digits of a name, in lower case. Behind another letter a hex
+/// digit may be escaped, so it is no part of a run.
+fn runs(name: &str) -> Vec<String> {
+    let mut runs = vec![String::new()];
+    let mut behind_other = false;
+    for letter in name.chars() {
+        if letter.is_ascii_alphanumeric() && !(behind_other && letter.is_ascii_hexdigit()) {
+            behind_other = false;
+            if let Some(run) = runs.last_mut() {
+                run.push(letter.to_ascii_lowercase());
+            }
+        } else {
+            behind_other = !letter.is_ascii() || (behind_other && letter.is_ascii_hexdigit());
+            runs.push(String::new());
+        }
+    }
+    runs
+}
+
+/// How often a letter stands in texts, roughly: the lower the rarer.
+fn frequency(letter: u8) -> u32 {
+    const RAREST_FIRST: &[u8] = b"qjzxvkw0123456789:ybpgfmudhclsnroiate";
+    RAREST_FIRST
+        .iter()
+        .position(|known| *known == letter)
+        .map_or(40, |at| at as u32)
+}
+
+/// Where the rarest `width` letters stand; not at the very end if they can stand elsewhere.
+fn rarest_window(text: &[u8], width: usize) -> usize {
+    (0..=text.len().saturating_sub(width))
+        .min_by_key(|&at| {
+            let end = (at + width).min(text.len());
+            let sum: u32 = text[at..end].iter().map(|letter| frequency(*letter)).sum();
+            sum + u32::from(end == text.len())
+        })
+        .unwrap_or(0)
+}
+
+/// `letters` in every combination of cases, as bytes or as UTF-16; with the last zero if
+/// another letter is sure to follow.
+fn cases(letters: &[u8], wide: bool, followed: bool) -> Vec<Vec<u8>> {
+    let mut all: Vec<Vec<u8>> = vec![Vec::new()];
+    for (index, letter) in letters.iter().enumerate() {
+        let mut forms = vec![letter.to_ascii_lowercase(), letter.to_ascii_uppercase()];
+        forms.dedup();
+        let zero = wide && (followed || index + 1 < letters.len());
+        all = all
+            .into_iter()
+            .flat_map(|start| {
+                forms.iter().map(move |form| {
+                    let mut next = start.clone();
+                    next.push(*form);
+                    next.extend(zero.then_some(0));
+                    next
+                })
+            })
+            .collect();
+    }
+    all
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::text::Encoding;
+
+    fn sieve(moves: &[&str]) -> Sieve {
+        let mut sheet = Sheet::default();
+        for one in moves {
+            sheet.add_move(one).unwrap();
+        }
+        Sieve::new(&sheet, false)
+    }
+
+    #[test]
+    fn signs_in_every_case_and_byte_order() {
+        let sieve = sieve(&[
+            r"D:\Herbarium=H:\Collections",
+            r"\\mossbank\press=\\fernhall\press",
+        ]);
+        for text in [
+            r"D:\Herbarium",
+            "d:/HERBARIUM",
+            r"x D:\\hERBARIUm\\y",
+            r"\\MossBank\press",
+        ] {
+            for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
+                assert!(
+                    sieve.lets_through(&encoding.encode(text).unwrap()),
+                    "{text}"
+                );
+            }
+        }
+        for text in ["D:\\Herb", "her barium", "mossban", ""] {
+            for encoding in [Encoding::Utf8, Encoding::Utf16Le, Encoding::Utf16Be] {
+                assert!(
+                    !sieve.lets_through(&encoding.encode(text).unwrap()),
+                    "{text}"
+                );
+            }
+        }
+        assert!(Sieve::must_read(b"REGEDIT4\r\n"));
+        assert!(Sieve::must_read(
+            &Encoding::Utf16Le
+                .encode("\u{feff}Windows Registry Editor")
+                .unwrap()
+        ));
+    }
+
+    #[test]
+    fn whole_drives_and_names_without_ascii() {
+        let drive = sieve(&[r"D:\=E:\"]);
+        assert!(drive.lets_through(br"x=d:\y") && drive.lets_through(b"\"drive\": \"D\""));
+        assert!(!drive.lets_through(br"grid:\y"));
+        let letters = sieve(&["D:\\\u{6a19}\u{672c}=E:\\x"]);
+        assert!(letters.lets_through(b"D:/anything"));
+        assert!(!letters.lets_through(b"nothing"));
+        assert!(sieve(&["/\u{6a19}=/x"]).lets_through(b"anything"));
+    }
+}

@@ -1,0 +1,51 @@
+//! The forms in which answers are written, one file each; one table registers all.
+
+mod json;
+mod text;
+
+use std::io;
+
+use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
+
+use super::{Page, Told};
+
+/// A form in which any answer can be written.
+pub(crate) trait Form: Sync {
+    /// What `--format` takes.
+    fn name(&self) -> &'static str;
+
+    /// Whom it is for, in a few words.
+    fn about(&self) -> &'static str;
+
+    /// Writes an answer.
+    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> io::Result<()>;
+}
+
+/// Every form; the first is the usual one.
+static FORMS: &[&dyn Form] = &[&text::Text, &json::Json];
+
+/// The form that was asked for.
+#[derive(Clone, Copy)]
+pub(crate) struct Asked(pub(crate) &'static dyn Form);
+
+impl std::fmt::Debug for Asked {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.0.name())
+    }
+}
+
+/// The name of the form that is used where none is asked for.
+pub(crate) fn usual() -> &'static str {
+    FORMS[0].name()
+}
+
+/// Reads the name of a form.
+pub(crate) fn parser() -> impl TypedValueParser<Value = Asked> {
+    let names = FORMS
+        .iter()
+        .map(|form| PossibleValue::new(form.name()).help(form.about()));
+    PossibleValuesParser::new(names).map(|name| {
+        let asked = FORMS.iter().copied().find(|form| form.name() == name);
+        Asked(asked.unwrap_or(FORMS[0]))
+    })
+}

@@ -1,0 +1,23 @@
+//! Words for people.
+
+use std::io;
+
+use super::Form;
+use crate::render::{Page, Told};
+
+/// Words for people.
+pub(super) struct Text;
+
+impl Form for Text {
+    fn name(&self) -> &'static str {
+        "text"
+    }
+
+    fn about(&self) -> &'static str {
+        "For people"
+    }
+
+    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> io::Result<()> {
+        answer.text(page)
+    }
+}

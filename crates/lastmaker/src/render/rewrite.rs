@@ -1,0 +1,49 @@
+//! What a rewrite did, and what it left.
+
+use std::io;
+
+use lastmaker_core::report::{Done, RewriteReport};
+
+use super::plan::write_remainder;
+use super::{ForPeople, Page, count, left};
+use crate::ui::shown;
+
+impl ForPeople for RewriteReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        match &self.done {
+            None => writeln!(page.out, "Nothing was to be rewritten.")?,
+            Some(done) => writeln!(
+                page.out,
+                "Rewrote {} in {}.",
+                count(done.rewritten_references, "reference"),
+                count(done.rewritten_files, "file")
+            )?,
+        }
+        write_remainder(page.out, &self.plan)?;
+        left(page.out, &self.failed, "Not rewritten")?;
+        match &self.done {
+            Some(done) => write_done(page, done),
+            None => Ok(()),
+        }
+    }
+}
+
+/// Where things are now.
+fn write_done(page: &mut Page<'_>, done: &Done) -> io::Result<()> {
+    if !done.change_files.is_empty() {
+        writeln!(page.out, "\nTo import, the changes alone and their undo:")?;
+    }
+    for file in &done.change_files {
+        writeln!(page.out, "  {}", shown(file))?;
+    }
+    if done.rewritten_files == 0 {
+        return Ok(());
+    }
+    writeln!(page.out)?;
+    writeln!(page.out, "The originals are in {}", shown(&done.folder))?;
+    writeln!(
+        page.out,
+        "Take it back with:   lastmaker restore {}{}",
+        done.record, page.records
+    )
+}
