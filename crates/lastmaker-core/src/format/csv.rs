@@ -4,7 +4,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use crate::about::About;
 use crate::codec::Field;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -39,20 +40,29 @@ impl Format for Table {
         None
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let delimiter = delimiter_of(text);
-        let field: Layers = Arc::new([Arc::new(Field::of_table(delimiter)) as Arc<dyn Layer>]);
+        Box::new(Wrappings {
+            delimiter,
+            field: Arc::new([Arc::new(Field::of_table(delimiter)) as Arc<dyn Layer>]),
+        })
+    }
+}
+
+/// A document's reader: what parts its fields, and what they wear.
+struct Wrappings {
+    delimiter: u8,
+    field: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut columns: Vec<String> = Vec::new();
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
         while at <= bytes.len() {
-            let (span, end) = match field_at(text, at, delimiter) {
+            let (span, end) = match field_at(text, at, self.delimiter) {
                 Some(field) => field,
                 None => {
                     grammar = Grammar::Broken;
@@ -67,7 +77,7 @@ impl Format for Table {
                 let site = [Step::Index(row), Step::Key(name.clone())];
                 each(Passage {
                     span,
-                    layers: &field,
+                    layers: &self.field,
                     role: Role::Value,
                     hint: if row == 0 {
                         Hint::Name

@@ -8,7 +8,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Step, string_role};
+use crate::about::About;
 use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -46,32 +47,38 @@ impl Format for Json {
         Some(Encoding::Utf8)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let document = Style::of(text, &JSON, Style::default());
-        let string: Layers = Arc::new([Arc::new(Escaped {
-            escapes: &JSON,
-            document,
-        }) as Arc<dyn Layer>]);
-        let mut reader = Reader {
-            text,
-            string,
+        Box::new(Wrappings {
+            string: Arc::new([Arc::new(Escaped {
+                escapes: &JSON,
+                document,
+            }) as Arc<dyn Layer>]),
             plain: Arc::new([]),
+        })
+    }
+}
+
+/// A document's reader: the layers of each kind of string in it.
+struct Wrappings {
+    string: Layers,
+    plain: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk {
+            wear: self,
+            text,
             frames: Vec::new(),
             site: Vec::new(),
             scopes: 0,
             grammar: Grammar::Kept,
             each,
         };
-        reader.read();
-        reader
-            .grammar
-            .note(reader.frames.is_empty(), Grammar::Broken);
-        reader.grammar
+        walk.read();
+        walk.grammar.note(walk.frames.is_empty(), Grammar::Broken);
+        walk.grammar
     }
 }
 
@@ -106,10 +113,10 @@ struct Frame {
     next: Next,
 }
 
-struct Reader<'a, 'e> {
+/// One walk through a document.
+struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
     text: &'a str,
-    string: Layers,
-    plain: Layers,
     frames: Vec<Frame>,
     site: Vec<Step>,
     scopes: usize,
@@ -117,7 +124,7 @@ struct Reader<'a, 'e> {
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-impl Reader<'_, '_> {
+impl Walk<'_, '_> {
     fn read(&mut self) {
         let bytes = self.text.as_bytes();
         let mut at = 0;
@@ -340,8 +347,8 @@ impl Reader<'_, '_> {
             return;
         }
         let layers = match role {
-            Role::Value | Role::Name { .. } | Role::ByHand => &self.string,
-            _ => &self.plain,
+            Role::Value | Role::Name { .. } | Role::ByHand => &self.wear.string,
+            _ => &self.wear.plain,
         };
         let prose = matches!(role, Role::Prose);
         (self.each)(Passage {

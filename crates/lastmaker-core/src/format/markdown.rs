@@ -4,7 +4,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use crate::about::About;
 use crate::codec::{Percent, UriPart};
 use crate::layer::Layers;
 use crate::place::Hint;
@@ -39,16 +40,26 @@ impl Format for Markdown {
         Some(Encoding::Utf8)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        let plain: Layers = Arc::new([]);
-        let link: Layers = Arc::new([Arc::new(Percent {
-            part: UriPart::Link,
-        })]);
+    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Wrappings {
+            plain: Arc::new([]),
+            link: Arc::new([Arc::new(Percent {
+                part: UriPart::Link,
+            })]),
+        })
+    }
+}
+
+/// A document's reader: what its text wears.
+struct Wrappings {
+    plain: Layers,
+    /// The target of a link.
+    link: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let Self { plain, link } = self;
         let mut at = 0;
         for line in text.split_inclusive('\n') {
             let start = at;
@@ -59,14 +70,14 @@ impl Format for Markdown {
             }
             let mut from = 0;
             for span in exact_spans(body) {
-                emit(&plain, start, from..span.start, false, each);
+                emit(plain, start, from..span.start, false, each);
                 // Blanks would end the target of a link, but not the inside of angle brackets.
                 let target = body[..span.start].ends_with("](");
-                let layers = if target { &link } else { &plain };
+                let layers = if target { link } else { plain };
                 emit(layers, start, span.clone(), true, each);
                 from = span.end;
             }
-            emit(&plain, start, from..body.len(), false, each);
+            emit(plain, start, from..body.len(), false, each);
         }
         Grammar::Kept
     }

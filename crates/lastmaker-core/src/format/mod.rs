@@ -3,6 +3,7 @@
 //! A format knows nothing of moves. Adding a text format is one file and one line in
 //! [`FORMATS`].
 
+mod batch;
 mod csv;
 mod json;
 mod lexed;
@@ -169,14 +170,26 @@ pub trait Format: Sync {
         None
     }
 
-    /// Yields each string once, in document order, names included, and says whether the
-    /// document keeps the format's grammar.
+    /// The reader of `text`, which is in `encoding`: what the text shows of how its strings are
+    /// written is worked out once.
+    fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader>;
+
+    /// Reads `text` once; see [`Reader::passages`].
     fn passages(
-        &self,
+        &'static self,
         text: &str,
         encoding: Encoding,
         each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar;
+    ) -> Grammar {
+        self.reader(text, encoding).passages(text, each)
+    }
+}
+
+/// A document's reader: it has the layers of each kind of string in the document.
+pub trait Reader {
+    /// Yields each string of `text` once, in document order, names included, and says whether
+    /// the document keeps the format's grammar. `text` is what the reader was made for.
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar;
 }
 
 /// Whether a string can name a place at all: without a separator or a colon only a lone letter
@@ -242,7 +255,7 @@ pub static FORMATS: &[&dyn Format] = &[
     &settings::BUILD,
     &settings::PLAYLIST,
     &settings::CUE,
-    &shell::Batch,
+    &batch::Batch,
     &shell::Shell,
     &lexed::POWERSHELL_SOURCE,
     &lexed::PYTHON_SOURCE,
@@ -263,13 +276,13 @@ pub static FORMATS: &[&dyn Format] = &[
 /// What a string goes by that a container holds by itself.
 pub(crate) static VALUE: plain::Value = plain::Value;
 
-/// The reader of a document, and the format whose grammar the document breaks although it
-/// claims to be of it.
-#[derive(Clone, Copy)]
+/// What reads a document.
 pub struct Recognised {
-    /// What reads it.
+    /// The format.
     pub format: &'static dyn Format,
-    /// The name of the format that it broke.
+    /// The document's reader.
+    pub reader: Box<dyn Reader>,
+    /// The name of the format that it claims to be of, and whose grammar it breaks.
     pub broke: Option<&'static str>,
 }
 
@@ -304,35 +317,51 @@ pub fn recognise(
     let lower = file_name.to_lowercase();
     let mut broke = None;
     if let Some(format) = said {
-        if format.passages(text, encoding, &mut |_| {}) != Grammar::Broken {
-            return Recognised { format, broke };
+        match well_formed(format, text, encoding) {
+            Some(reader) => return recognised(format, reader, None),
+            None => return as_plain_text(text, encoding, Some(format.name())),
         }
-        broke = Some(format.name());
-        return Recognised {
-            format: &plain::PlainText,
-            broke,
-        };
     }
     for format in FORMATS.iter().copied() {
-        let reads = match format.claims(text, &lower) {
-            Claim::No => false,
-            Claim::Certain => true,
-            claim => {
-                let grammar = format.passages(text, encoding, &mut |_| {});
-                if grammar == Grammar::Broken && claim == Claim::IfWellFormed {
-                    broke = broke.or(Some(format.name()));
-                }
-                grammar != Grammar::Broken
-            }
-        };
-        if reads {
-            return Recognised { format, broke };
+        match format.claims(text, &lower) {
+            Claim::No => {}
+            Claim::Certain => return recognised(format, format.reader(text, encoding), broke),
+            claim => match well_formed(format, text, encoding) {
+                Some(reader) => return recognised(format, reader, broke),
+                None if claim == Claim::IfWellFormed => broke = broke.or(Some(format.name())),
+                None => {}
+            },
         }
     }
+    as_plain_text(text, encoding, broke)
+}
+
+fn recognised(
+    format: &'static dyn Format,
+    reader: Box<dyn Reader>,
+    broke: Option<&'static str>,
+) -> Recognised {
     Recognised {
-        format: &plain::PlainText,
+        format,
+        reader,
         broke,
     }
+}
+
+fn as_plain_text(text: &str, encoding: Encoding, broke: Option<&'static str>) -> Recognised {
+    let format: &'static dyn Format = &plain::PlainText;
+    recognised(format, format.reader(text, encoding), broke)
+}
+
+/// The reader of a text that keeps the grammar of `format`.
+fn well_formed(
+    format: &'static dyn Format,
+    text: &str,
+    encoding: Encoding,
+) -> Option<Box<dyn Reader>> {
+    let reader = format.reader(text, encoding);
+    let grammar = reader.passages(text, &mut |_| {});
+    (grammar != Grammar::Broken).then_some(reader)
 }
 
 #[cfg(test)]

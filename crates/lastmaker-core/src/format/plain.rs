@@ -2,7 +2,8 @@
 
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use crate::about::About;
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -35,13 +36,8 @@ impl Format for Value {
         Some(Encoding::Utf8)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        PlainText.passages(text, encoding, each)
+    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Whole)
     }
 }
 
@@ -67,12 +63,16 @@ impl Format for PlainText {
         None
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Whole)
+    }
+}
+
+/// Reads a text as one passage.
+struct Whole;
+
+impl Reader for Whole {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let no_layers: Layers = Arc::new([]);
         if !text.is_empty() {
             each(Passage {

@@ -13,7 +13,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use crate::about::About;
 use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -55,19 +56,13 @@ impl Format for RegistryExport {
         Some(Encoding::WINDOWS_1252)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader> {
         let version_5 = !text.trim_start().starts_with(VERSION_4);
         let narrow = match encoding {
             Encoding::CodePage(_) => encoding,
             _ => Encoding::WINDOWS_1252,
         };
-        let mut reader = Reader {
-            text,
+        Box::new(Wrappings {
             data_encoding: if version_5 { Encoding::Utf16Le } else { narrow },
             narrow,
             line_end: if text.contains("\r\n") { "\r\n" } else { "\n" },
@@ -76,30 +71,47 @@ impl Format for RegistryExport {
                 document: Style::default(),
             }) as Arc<dyn Layer>]),
             plain: Arc::new([]),
+        })
+    }
+}
+
+/// An export's reader: in which encodings its data is, and what its strings wear.
+struct Wrappings {
+    /// Of text in hex digits.
+    data_encoding: Encoding,
+    /// Of text in hex digits that is not in UTF-16.
+    narrow: Encoding,
+    line_end: &'static str,
+    string: Layers,
+    plain: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk {
+            wear: self,
+            text,
             site: Vec::new(),
             scope: KEYS,
             grammar: Grammar::Kept,
             each,
         };
-        reader.read();
-        reader.grammar
+        walk.read();
+        walk.grammar
     }
 }
 
-struct Reader<'a, 'e> {
+/// One walk through an export.
+struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
     text: &'a str,
-    data_encoding: Encoding,
-    narrow: Encoding,
-    line_end: &'static str,
-    string: Layers,
-    plain: Layers,
     site: Vec<Step>,
     scope: usize,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-impl Reader<'_, '_> {
+impl Walk<'_, '_> {
     fn read(&mut self) {
         let mut at = 0;
         let mut first = true;
@@ -119,7 +131,7 @@ impl Reader<'_, '_> {
                     self.emit(
                         start + 1..end,
                         Role::Prose,
-                        &self.plain.clone(),
+                        &self.wear.plain.clone(),
                         Hint::Prose,
                     );
                     end + 1
@@ -144,7 +156,7 @@ impl Reader<'_, '_> {
 
     fn stray(&mut self, start: usize, end: usize) -> usize {
         self.grammar = Grammar::Broken;
-        let plain = self.plain.clone();
+        let plain = self.wear.plain.clone();
         self.emit(start..end, Role::Stray, &plain, Hint::Prose);
         end + 1
     }
@@ -166,7 +178,7 @@ impl Reader<'_, '_> {
             ignore_case: true,
             outlives_import: true,
         };
-        let plain = self.plain.clone();
+        let plain = self.wear.plain.clone();
         self.emit(span, role, &plain, Hint::KeyPath);
         end + 1
     }
@@ -179,7 +191,7 @@ impl Reader<'_, '_> {
         let span = start + 1..close;
         let raw = self.text[span.clone()].to_owned();
         self.site.push(Step::Key(raw.clone()));
-        let string = self.string.clone();
+        let string = self.wear.string.clone();
         let role = if self.is_by_hand(&raw) {
             Role::ByHand
         } else {
@@ -269,7 +281,7 @@ impl Reader<'_, '_> {
         } else {
             Role::Value
         };
-        let string = self.string.clone();
+        let string = self.wear.string.clone();
         self.emit(span, role, &string, hint);
         if !self.text[close + 1..last].trim().is_empty() {
             self.grammar = Grammar::Broken;
@@ -287,14 +299,14 @@ impl Reader<'_, '_> {
         let span = start..start + data.len();
         let hex = Arc::new(RegistryHex {
             column: self.text[line..start].chars().count(),
-            line_end: self.line_end,
+            line_end: self.wear.line_end,
         });
         let Ok(opened) = hex.open(data.as_bytes()) else {
             self.grammar = Grammar::Broken;
             return end + 1;
         };
         let (encoding, role) = match kind {
-            1 | 2 | 6 | 7 => (self.data_encoding, Role::Value),
+            1 | 2 | 6 | 7 => (self.wear.data_encoding, Role::Value),
             _ => match self.text_by_evidence(&opened.content) {
                 Some(found) => found,
                 None => return end + 1,
@@ -321,14 +333,14 @@ impl Reader<'_, '_> {
             let ascii = text.chars().filter(|c| c.is_ascii_graphic()).count();
             ascii * 2 >= text.trim_end_matches('\0').chars().count()
         };
-        for encoding in [Encoding::Utf16Le, self.narrow] {
+        for encoding in [Encoding::Utf16Le, self.wear.narrow] {
             let text = encoding.decode(bytes);
             if is_text(&text) && has_letters(&text) {
                 return Some((encoding, Role::Value));
             }
         }
         // A place among other bytes: the letters before it may be a length or an offset.
-        for encoding in [Encoding::Utf16Le, self.narrow] {
+        for encoding in [Encoding::Utf16Le, self.wear.narrow] {
             let text = encoding.decode(bytes);
             let finds = crate::place::Finder::default().find(&text, Hint::Prose);
             if finds.iter().any(|found| found.root.is_windows()) {

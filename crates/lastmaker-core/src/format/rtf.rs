@@ -5,7 +5,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use crate::about::About;
 use crate::codec::RtfText;
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -40,92 +41,146 @@ impl Format for RichText {
         Some(Encoding::WINDOWS_1252)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let page = text
             .find("\\ansicpg")
             .map(|at| digits(&text[at + 8..]))
             .and_then(|number| Encoding::for_label(&format!("windows-{number}")))
             .unwrap_or(Encoding::WINDOWS_1252);
         let unicode = text.contains("\\u") && has_unicode(text);
-        let mut groups: Vec<usize> = Vec::new();
-        let mut fallbacks = 1;
-        let mut run: Option<usize> = None;
-        let (mut at, mut grammar) = (0, Grammar::Kept);
-        let bytes = text.as_bytes();
-        let mut flush = |run: &mut Option<usize>, end: usize, fallbacks: usize| {
-            let Some(start) = run.take() else { return };
-            let raw = &text[start..end];
-            if crate::place::may_hold_place(raw) {
-                let layers: Layers = Arc::new([Arc::new(RtfText {
-                    page,
-                    fallbacks,
-                    unicode,
-                }) as Arc<dyn Layer>]);
-                each(Passage {
-                    span: start..end,
-                    layers: &layers,
-                    role: Role::Prose,
-                    hint: Hint::Prose,
-                    site: &[],
-                });
-            }
+        let layers = (0..=MOST_FALLBACKS).map(|fallbacks| -> Layers {
+            let layer: Arc<dyn Layer> = Arc::new(RtfText {
+                page,
+                fallbacks,
+                unicode,
+            });
+            Arc::new([layer])
+        });
+        Box::new(Wrappings(layers.collect()))
+    }
+}
+
+/// No more letters may stand in for one that is written by its number.
+const MOST_FALLBACKS: usize = 8;
+
+/// A document's reader: what its text wears, by how many letters stand in for one that is
+/// written by its number.
+struct Wrappings(Vec<Layers>);
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk {
+            wear: self,
+            text,
+            at: 0,
+            groups: Vec::new(),
+            fallbacks: 1,
+            run: None,
+            grammar: Grammar::Kept,
+            each,
         };
-        while at < bytes.len() {
-            match bytes[at] {
+        walk.read();
+        walk.grammar
+    }
+}
+
+/// One walk through a document.
+struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
+    text: &'a str,
+    at: usize,
+    /// The fallbacks in force around each open group.
+    groups: Vec<usize>,
+    /// How many letters stand in for one that is written by its number.
+    fallbacks: usize,
+    /// Where the run of text began that is being read.
+    run: Option<usize>,
+    grammar: Grammar,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl Walk<'_, '_> {
+    fn read(&mut self) {
+        let bytes = self.text.as_bytes();
+        while self.at < bytes.len() {
+            match bytes[self.at] {
                 b'{' => {
-                    flush(&mut run, at, fallbacks);
-                    groups.push(fallbacks);
-                    at += 1;
+                    self.flush();
+                    self.groups.push(self.fallbacks);
+                    self.at += 1;
                 }
                 b'}' => {
-                    flush(&mut run, at, fallbacks);
-                    match groups.pop() {
-                        Some(outer) => fallbacks = outer,
-                        None => grammar = Grammar::Broken,
-                    }
-                    at += 1;
-                    if groups.is_empty() {
-                        // What stands behind the last group is no part of the document.
+                    self.close();
+                    if self.groups.is_empty() {
+                        // What follows the last group is no part of the document.
                         break;
                     }
                 }
-                b'\\' => match control_at(text, at) {
-                    Control::Text(width) => {
-                        run.get_or_insert(at);
-                        at += width;
-                    }
-                    Control::Word { span, name, number } => {
-                        flush(&mut run, at, fallbacks);
-                        if name == "uc" {
-                            fallbacks = usize::try_from(number).unwrap_or(1).min(8);
-                        }
-                        at = span.end;
-                        if name == "bin" {
-                            at = (at + usize::try_from(number).unwrap_or(0)).min(bytes.len());
-                            while !text.is_char_boundary(at) {
-                                at += 1;
-                            }
-                        }
-                    }
-                },
-                b'\r' | b'\n' => at += 1,
+                b'\\' => self.control(),
+                b'\r' | b'\n' => self.at += 1,
                 _ => {
-                    run.get_or_insert(at);
-                    at += 1;
-                    while !text.is_char_boundary(at) {
-                        at += 1;
-                    }
+                    self.run.get_or_insert(self.at);
+                    self.at += 1;
+                    self.to_boundary();
                 }
             }
         }
-        flush(&mut run, at.min(bytes.len()), fallbacks);
-        grammar.note(groups.is_empty(), Grammar::Broken);
-        grammar
+        self.at = self.at.min(bytes.len());
+        self.flush();
+        self.grammar.note(self.groups.is_empty(), Grammar::Broken);
+    }
+
+    fn close(&mut self) {
+        self.flush();
+        match self.groups.pop() {
+            Some(outer) => self.fallbacks = outer,
+            None => self.grammar = Grammar::Broken,
+        }
+        self.at += 1;
+    }
+
+    fn control(&mut self) {
+        match control_at(self.text, self.at) {
+            Control::Text(width) => {
+                self.run.get_or_insert(self.at);
+                self.at += width;
+            }
+            Control::Word { span, name, number } => {
+                self.flush();
+                let number = usize::try_from(number);
+                self.at = span.end;
+                match name {
+                    "uc" => self.fallbacks = number.unwrap_or(1).min(MOST_FALLBACKS),
+                    "bin" => {
+                        self.at = (self.at + number.unwrap_or(0)).min(self.text.len());
+                        self.to_boundary();
+                    }
+                    _ => {}
+                }
+            }
+        }
+    }
+
+    /// Goes on to where a letter begins.
+    fn to_boundary(&mut self) {
+        while !self.text.is_char_boundary(self.at) {
+            self.at += 1;
+        }
+    }
+
+    /// Yields the run of text that ends here.
+    fn flush(&mut self) {
+        let Some(start) = self.run.take() else { return };
+        let span = start..self.at;
+        if crate::place::may_hold_place(&self.text[span.clone()]) {
+            (self.each)(Passage {
+                span,
+                layers: &self.wear.0[self.fallbacks],
+                role: Role::Prose,
+                hint: Hint::Prose,
+                site: &[],
+            });
+        }
     }
 }
 
@@ -157,7 +212,7 @@ fn control_at(text: &str, at: usize) -> Control<'_> {
                 .enumerate()
                 .take_while(|(index, b)| b.is_ascii_digit() || (*index == 0 && *b == b'-'))
                 .count();
-            // The blank or the letter behind it is a part of the run anyway.
+            // The blank or the letter that follows it is a part of the run anyway.
             return Control::Text(width);
         }
         _ => {}

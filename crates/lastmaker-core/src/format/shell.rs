@@ -1,19 +1,17 @@
-//! POSIX shell scripts, word by word, and Windows batch files, line by line.
+//! POSIX shell scripts, word by word.
 
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{About, Claim, Format, Grammar, Passage, Role, Step, string_role};
-use crate::codec::{BatchText, Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Step, string_role};
+use crate::about::About;
+use crate::codec::{Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
 use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
 
 /// POSIX shell and its relatives.
 pub(super) struct Shell;
-
-/// Windows batch files.
-pub(super) struct Batch;
 
 const SHELL: About = About {
     name: "shell-script",
@@ -60,14 +58,8 @@ impl Format for Shell {
         Some(Encoding::Utf8)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        let mut reader = ShellReader {
-            text,
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Wrappings {
             word: Arc::new([Arc::new(ShellWord {
                 backslashes: text.contains("\\ "),
             })]),
@@ -76,28 +68,43 @@ impl Format for Shell {
                 document: Style::default(),
             })]),
             plain: Arc::new([]),
-            heredocs: Vec::new(),
-            grammar: Grammar::Kept,
-            each,
-        };
-        reader.read();
-        reader.grammar
+        })
     }
 }
 
-struct ShellReader<'a, 'e> {
-    text: &'a str,
+/// A script's reader: the layers of each kind of string in it.
+struct Wrappings {
     word: Layers,
     /// What a string in `$'…'` wears by itself.
     ansi: Layers,
     plain: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk {
+            wear: self,
+            text,
+            heredocs: Vec::new(),
+            grammar: Grammar::Kept,
+            each,
+        };
+        walk.read();
+        walk.grammar
+    }
+}
+
+/// One walk through a script.
+struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
+    text: &'a str,
     /// The ends of the documents that begin in the next line.
     heredocs: Vec<String>,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-impl ShellReader<'_, '_> {
+impl Walk<'_, '_> {
     fn read(&mut self) {
         let bytes = self.text.as_bytes();
         let mut at = 0;
@@ -115,7 +122,13 @@ impl ShellReader<'_, '_> {
                 b'<' => at = self.redirection(at),
                 b'#' if self.begins_word(at) => {
                     let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |n| at + n);
-                    self.emit(at..end, &self.plain.clone(), Role::Prose, Hint::Prose, None);
+                    self.emit(
+                        at..end,
+                        &self.wear.plain.clone(),
+                        Role::Prose,
+                        Hint::Prose,
+                        None,
+                    );
                     at = end;
                 }
                 b'`' => at += 1,
@@ -149,7 +162,7 @@ impl ShellReader<'_, '_> {
             && let (role @ Role::ByHand, sound) = string_role(inside, &SHELL_ANSI, Role::Value)
         {
             self.grammar.note(sound, Grammar::Escapes);
-            let layers = self.ansi.clone();
+            let layers = self.wear.ansi.clone();
             self.emit(start + 2..end - 1, &layers, role, hint, key);
             return end;
         }
@@ -158,7 +171,7 @@ impl ShellReader<'_, '_> {
             true => string_role(raw, &SHELL_WORD, Role::Value).0,
             false => Role::Value,
         };
-        let layers = self.word.clone();
+        let layers = self.wear.word.clone();
         self.emit(start..end, &layers, role, hint, key);
         end
     }
@@ -207,7 +220,7 @@ impl ShellReader<'_, '_> {
             if rest[..length].trim() == end {
                 return next + length;
             }
-            let layers = self.plain.clone();
+            let layers = self.wear.plain.clone();
             self.emit(next..next + length, &layers, Role::Prose, Hint::Prose, None);
             next += length + 1;
         }
@@ -243,103 +256,12 @@ impl ShellReader<'_, '_> {
     }
 }
 
-const BATCH_FILE: About = About {
-    name: "batch-file",
-    what: "Windows batch files",
-    content: "a first line @echo off",
-    names: &[".bat", ".cmd"],
-    read: "command lines, set and labels, with %% and ^ as they stand",
-    limits: "what a script puts together from pieces is not seen; `start` with a new blank in its first place is doubtful",
-};
-
-impl Format for Batch {
-    fn about(&self) -> &About {
-        &BATCH_FILE
-    }
-
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
-        let first = text.trim_start().lines().next().unwrap_or("");
-        let echo = first.to_ascii_lowercase().starts_with("@echo off");
-        if echo || BATCH_FILE.is_named(file_name) {
-            Claim::Certain
-        } else {
-            Claim::No
-        }
-    }
-
-    fn own_encoding(&self) -> Option<Encoding> {
-        None
-    }
-
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
-        let worn = |quoted| -> Layers { Arc::new([Arc::new(BatchText { quoted, bangs })]) };
-        let (bare, quoted) = (worn(false), worn(true));
-        let mut at = 0;
-        for line in text.split_inclusive('\n') {
-            let start = at;
-            at += line.len();
-            let body = line.trim_end();
-            let lead = body.len() - body.trim_start_matches([' ', '\t', '@']).len();
-            let command = &body[lead..];
-            if !crate::place::may_hold_place(command) {
-                continue;
-            }
-            let lower = command.to_ascii_lowercase();
-            let mut emit = |span: Range<usize>, role, hint, key: Option<&str>| {
-                let in_quotes = key.is_some() && command[..span.start].contains('"');
-                let site: Vec<Step> = key
-                    .map(|key| Step::Key(key.to_owned()))
-                    .into_iter()
-                    .collect();
-                each(Passage {
-                    span: start + lead + span.start..start + lead + span.end,
-                    layers: if in_quotes { &quoted } else { &bare },
-                    role,
-                    hint,
-                    site: &site,
-                });
-            };
-            if lower.starts_with("rem ") || command.starts_with("::") {
-                emit(0..command.len(), Role::Prose, Hint::Prose, None);
-            } else if let Some((name, value)) = assignment(command, &lower) {
-                emit(value, Role::Value, Hint::Name, Some(&command[name]));
-            } else {
-                let hint = Hint::Command {
-                    titled: lower.starts_with("start "),
-                };
-                emit(0..command.len(), Role::Value, hint, None);
-            }
-        }
-        Grammar::Kept
-    }
-}
-
-/// Name and value of `set NAME=value` and `set "NAME=value"`.
-fn assignment(command: &str, lower: &str) -> Option<(Range<usize>, Range<usize>)> {
-    let rest = lower.strip_prefix("set ")?;
-    let mut start = 4 + rest.len() - rest.trim_start().len();
-    let mut end = command.len();
-    if command[start..].starts_with('"') && command.ends_with('"') && end > start + 1 {
-        start += 1;
-        end -= 1;
-    }
-    let equals = start + command[start..end].find('=')?;
-    let plain = !command[start..equals].contains(['/', '"']);
-    plain.then_some((start..equals, equals + 1..end))
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::format::site_text;
 
-    fn passages(format: &dyn Format, text: &str) -> (Vec<String>, bool) {
+    fn passages(format: &'static dyn Format, text: &str) -> (Vec<String>, bool) {
         let mut all = Vec::new();
         let fine = format.passages(text, Encoding::Utf8, &mut |passage| {
             all.push(format!(
@@ -353,7 +275,7 @@ mod tests {
 
     #[test]
     fn words_and_strings() {
-        let cases: [(&dyn Format, &str, &[&str]); 10] = [
+        let cases: [(&'static dyn Format, &str, &[&str]); 6] = [
             (
                 &Shell,
                 "cp /mnt/d/x '/srv/a b' # to /y\n",
@@ -375,18 +297,6 @@ mod tests {
                 &["--data|/x", "-o|$'/y\\n'"],
             ),
             (&Shell, "A=D:\\\\x\n", &["A|D:\\\\x"]),
-            (
-                &Batch,
-                "@echo off\r\nset ROOT=D:\\x y\r\n",
-                &["ROOT|D:\\x y"],
-            ),
-            (&Batch, "set \"ROOT=D:\\x\"\r\n", &["ROOT|D:\\x"]),
-            (
-                &Batch,
-                "rem D:\\x\r\ncopy D:\\a \"E:\\b c\"\r\n",
-                &["|rem D:\\x", "|copy D:\\a \"E:\\b c\""],
-            ),
-            (&Batch, "set /p X=D:\\x\r\n", &["|set /p X=D:\\x"]),
             (&Shell, "", &[]),
         ];
         for (format, text, expected) in cases {

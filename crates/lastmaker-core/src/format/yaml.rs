@@ -8,8 +8,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{
-    About, Claim, Format, Grammar, MOST_STEPS, Passage, Role, Step, may_matter, string_role,
+    Claim, Format, Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role,
 };
+use crate::about::About;
 use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
 use crate::layer::{Layer, Layers};
 use crate::place::Hint;
@@ -48,34 +49,43 @@ impl Format for Yaml {
         Some(Encoding::Utf8)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let fold = |escapes, plain| Arc::new(Fold { escapes, plain }) as Arc<dyn Layer>;
-        let mut reader = Reader {
-            text,
-            at: 0,
-            double: Arc::new([
-                fold(true, None),
-                Arc::new(Escaped {
-                    escapes: &YAML_DOUBLE,
-                    document: Style::of(
-                        text,
-                        &YAML_DOUBLE,
-                        Style {
-                            upper_hex: true,
-                            ..Style::default()
-                        },
-                    ),
-                }),
-            ]),
+        let upper_hex = Style {
+            upper_hex: true,
+            ..Style::default()
+        };
+        let escaped = Arc::new(Escaped {
+            escapes: &YAML_DOUBLE,
+            document: Style::of(text, &YAML_DOUBLE, upper_hex),
+        });
+        Box::new(Wrappings {
+            double: Arc::new([fold(true, None), escaped]),
             single: Arc::new([fold(false, None), Arc::new(Doubled('\''))]),
             outside: Arc::new([fold(false, Some(Brackets::Outside))]),
             inside: Arc::new([fold(false, Some(Brackets::Inside))]),
             bare: Arc::new([]),
+        })
+    }
+}
+
+/// A document's reader: the layers of each kind of scalar in it.
+struct Wrappings {
+    double: Layers,
+    single: Layers,
+    /// Of a plain scalar outside of brackets.
+    outside: Layers,
+    /// Of a plain scalar inside of brackets.
+    inside: Layers,
+    bare: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk {
+            wear: self,
+            text,
+            at: 0,
             keys: Vec::new(),
             brackets: 0,
             scope: 0,
@@ -83,9 +93,9 @@ impl Format for Yaml {
             grammar: Grammar::Kept,
             each,
         };
-        reader.read();
-        reader.grammar.note(reader.brackets == 0, Grammar::Broken);
-        reader.grammar
+        walk.read();
+        walk.grammar.note(walk.brackets == 0, Grammar::Broken);
+        walk.grammar
     }
 }
 
@@ -94,14 +104,11 @@ struct Key {
     name: String,
 }
 
-struct Reader<'a, 'e> {
+/// One walk through a document.
+struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
     text: &'a str,
     at: usize,
-    double: Layers,
-    single: Layers,
-    outside: Layers,
-    inside: Layers,
-    bare: Layers,
     /// The keys that the next scalar stands under, outermost first.
     keys: Vec<Key>,
     brackets: usize,
@@ -112,7 +119,7 @@ struct Reader<'a, 'e> {
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-impl Reader<'_, '_> {
+impl Walk<'_, '_> {
     fn read(&mut self) {
         while self.at < self.text.len() {
             let line_start = self.text[..self.at].ends_with('\n') || self.at == 0;
@@ -163,7 +170,12 @@ impl Reader<'_, '_> {
             b' ' | b'\t' | b'\r' | b'\n' => self.at += 1,
             b'#' if behind_blank => {
                 let end = self.at + self.line().len();
-                self.emit(self.at..end, &self.bare.clone(), Role::Prose, Hint::Prose);
+                self.emit(
+                    self.at..end,
+                    &self.wear.bare.clone(),
+                    Role::Prose,
+                    Hint::Prose,
+                );
                 self.at = end;
             }
             b'[' | b'{' => {
@@ -212,7 +224,7 @@ impl Reader<'_, '_> {
                     self.grammar = Grammar::Broken;
                     // A backslash at the very end has nothing behind it.
                     end = bytes.len();
-                    let layers = self.bare.clone();
+                    let layers = self.wear.bare.clone();
                     self.emit(start..end, &layers, Role::Stray, Hint::Prose);
                     self.at = end;
                     return;
@@ -231,9 +243,9 @@ impl Reader<'_, '_> {
         let (layers, role) = if quote == b'"' {
             let (role, sound) = string_role(&self.text[start..end], &YAML_DOUBLE, Role::Value);
             self.grammar.note(sound, Grammar::Escapes);
-            (self.double.clone(), role)
+            (self.wear.double.clone(), role)
         } else {
-            (self.single.clone(), Role::Value)
+            (self.wear.single.clone(), Role::Value)
         };
         let column = self.column();
         self.at = end + 1;
@@ -283,9 +295,9 @@ impl Reader<'_, '_> {
         }
         self.at = end;
         let layers = if self.brackets > 0 {
-            self.inside.clone()
+            self.wear.inside.clone()
         } else {
-            self.outside.clone()
+            self.wear.outside.clone()
         };
         self.scalar(start..end, &layers, Role::Value, column);
     }
@@ -386,7 +398,7 @@ impl Reader<'_, '_> {
             }
             let span = self.at + blank..self.at + length;
             self.at += length;
-            let layers = self.bare.clone();
+            let layers = self.wear.bare.clone();
             self.emit(span, &layers, Role::Value, hint);
         }
     }

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::stretches::Nest;
-use crate::format::{Format, Grammar, Passage, Role, VALUE, recognise, site_text};
+use crate::format::{Format, Grammar, Passage, Reader, Role, VALUE, recognise, site_text};
 use crate::layer::{Layers, OpenedChain, Span, TextOffset, TextSpan};
 use crate::place::{Finder, Found, Hint, may_hold_place};
 use crate::text::{Encoding, Text};
@@ -55,6 +55,7 @@ pub struct Document<'a> {
     pub text: Text<'a>,
     /// The format that reads it.
     pub format: &'static dyn Format,
+    reader: Box<dyn Reader>,
     /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
     /// read as plain text.
     pub broke: Option<&'static str>,
@@ -100,8 +101,10 @@ impl<'a> Document<'a> {
     /// Decodes and recognises `bytes`; none if they are not text.
     pub fn open(bytes: &'a [u8], file_name: &str, reading: Reading) -> Option<Self> {
         if reading.value.is_some() {
+            let text = Text::of_string(bytes);
             return Some(Self {
-                text: Text::of_string(bytes),
+                reader: VALUE.reader(&text.content, text.encoding),
+                text,
                 format: &VALUE,
                 broke: None,
                 sealed: None,
@@ -129,6 +132,7 @@ impl<'a> Document<'a> {
         let sealed = signature(&text.content);
         Some(Self {
             text,
+            reader: known.reader,
             format: known.format,
             broke: known.broke,
             sealed,
@@ -143,11 +147,10 @@ impl<'a> Document<'a> {
             return self.whole(hint, each);
         }
         let mut ordinal = 0;
-        self.format
-            .passages(&self.text.content, self.text.encoding, &mut |passage| {
-                each(ordinal, passage);
-                ordinal += 1;
-            })
+        self.reader.passages(&self.text.content, &mut |passage| {
+            each(ordinal, passage);
+            ordinal += 1;
+        })
     }
 
     /// Yields the string that the document is.

@@ -19,6 +19,15 @@ pub struct Style {
 }
 
 impl Style {
+    /// Nothing is escaped that need not be.
+    pub const PLAIN: Self = Self {
+        slash: false,
+        letters: false,
+        upper_hex: false,
+        mark: false,
+        colon: false,
+    };
+
     /// Reads the style from the raw text of a document; `fallback` where it has no example.
     pub fn of(raw: &str, escapes: &Escapes, fallback: Self) -> Self {
         let bytes = raw.as_bytes();

@@ -1,6 +1,7 @@
 //! The syntaxes that the lexer reads, a table each.
 
-use super::{About, Between, Inside, Quote, Syntax};
+use super::{Between, Delimiters, Inside, Keys, Quote, Syntax};
+use crate::about::About;
 use crate::codec::{
     C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
     PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
@@ -9,22 +10,24 @@ use crate::codec::{
 /// A string on one line.
 const fn quote(open: &'static str, close: &'static str, inside: Inside) -> Quote {
     Quote {
-        open,
-        close,
+        delimiters: Delimiters::OneLine(open, close),
         inside,
-        lines: false,
     }
 }
 
 /// A string that may run over lines.
 const fn lines(open: &'static str, close: &'static str, inside: Inside) -> Quote {
     Quote {
-        open,
-        close,
+        delimiters: Delimiters::Lines(open, close),
         inside,
-        lines: true,
     }
 }
+
+/// A string in long brackets.
+const LONG_BRACKETS: Quote = Quote {
+    delimiters: Delimiters::LongBrackets,
+    inside: Inside::Raw,
+};
 
 const BASE: Syntax = Syntax {
     about: About {
@@ -36,16 +39,12 @@ const BASE: Syntax = Syntax {
         limits: "",
     },
     starts: &[],
+    marks: &[],
     line_comments: &[],
     block_comments: &[],
     quotes: &[],
-    assigns: b"=:",
     between: Between::Code,
-    sections: false,
-    pairs: false,
-    patterns: false,
-    marks: &[],
-    long_brackets: false,
+    keys: Keys::Assigned(b"=:"),
 };
 
 /// TOML 1.0.
@@ -65,8 +64,7 @@ pub(in crate::format) static TOML: Syntax = Syntax {
         quote("\"", "\"", Inside::Escaped(&TOML_BASIC)),
         quote("'", "'", Inside::Raw),
     ],
-    assigns: b"=",
-    sections: true,
+    keys: Keys::InSections(b"="),
     ..BASE
 };
 
@@ -89,7 +87,7 @@ pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
         quote("'", "'", Inside::Escaped(&JAVASCRIPT_SINGLE)),
         lines("`", "`", Inside::Escaped(&JAVASCRIPT_TEMPLATE)),
     ],
-    patterns: true,
+    between: Between::CodeWithPatterns,
     ..BASE
 };
 
@@ -108,9 +106,9 @@ pub(in crate::format) static LUA_SOURCE: Syntax = Syntax {
     quotes: &[
         quote("\"", "\"", Inside::Escaped(&LUA)),
         quote("'", "'", Inside::Escaped(&LUA_SINGLE)),
+        LONG_BRACKETS,
     ],
-    assigns: b"=",
-    long_brackets: true,
+    keys: Keys::Assigned(b"="),
     ..BASE
 };
 
@@ -193,7 +191,7 @@ pub(in crate::format) static PHP_SOURCE: Syntax = Syntax {
         lines("\"", "\"", Inside::Escaped(&PHP_DOUBLE)),
         lines("'", "'", Inside::Escaped(&PHP_SINGLE)),
     ],
-    assigns: b"=>",
+    keys: Keys::Assigned(b"=>"),
     ..BASE
 };
 
@@ -214,7 +212,7 @@ pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
         lines("'", "'", Inside::Doubled('\'')),
         lines("\"", "\"", Inside::Doubled('"')),
     ],
-    assigns: b"=",
+    keys: Keys::Assigned(b"="),
     ..BASE
 };
 
@@ -258,7 +256,7 @@ pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
         lines("\"", "\"", Inside::Escaped(&POWERSHELL)),
         lines("'", "'", Inside::Doubled('\'')),
     ],
-    assigns: b"=",
+    keys: Keys::Assigned(b"="),
     between: Between::Words(&POWERSHELL_WORD),
     ..BASE
 };
@@ -275,7 +273,7 @@ pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
     },
     line_comments: &[";"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&LISP))],
-    assigns: b"",
+    keys: Keys::Assigned(b""),
     ..BASE
 };
 
@@ -291,7 +289,6 @@ pub(in crate::format) static KEY_VALUES_SYNTAX: Syntax = Syntax {
     },
     line_comments: &["//"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&KEY_VALUES))],
-    assigns: b"",
-    pairs: true,
+    keys: Keys::Pairs,
     ..BASE
 };

@@ -4,16 +4,20 @@
 //! strings of a document type. In HTML the text is running text, scripts are read as
 //! JavaScript, and no element need be closed.
 
+mod dialect;
 mod page;
 mod reader;
 mod runs;
 mod tag;
 mod urls;
+mod walk;
+mod wrappings;
 
-use super::{About, Claim, Format, Grammar, Passage};
+use crate::about::About;
+use crate::format::{Claim, Format, Reader};
 use crate::text::Encoding;
 
-use reader::Reader;
+use wrappings::Wrappings;
 
 /// XML.
 pub(super) struct Xml;
@@ -85,13 +89,8 @@ impl Format for Xml {
         Encoding::for_label(quoted_behind(head, "encoding")?)
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        Reader::new(text, false, each).read()
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Wrappings::of(text, false))
     }
 }
 
@@ -150,13 +149,8 @@ impl Format for Html {
         Encoding::for_label(&label[..end])
     }
 
-    fn passages(
-        &self,
-        text: &str,
-        _encoding: Encoding,
-        each: &mut dyn FnMut(Passage<'_>),
-    ) -> Grammar {
-        Reader::new(text, true, each).read()
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Wrappings::of(text, true))
     }
 }
 
@@ -172,9 +166,9 @@ fn quoted_behind<'t>(text: &'t str, name: &str) -> Option<&'t str> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::format::site_text;
+    use crate::format::{Grammar, site_text};
 
-    fn passages(format: &dyn Format, text: &str) -> (Vec<String>, bool) {
+    fn passages(format: &'static dyn Format, text: &str) -> (Vec<String>, bool) {
         let mut all = Vec::new();
         let fine = format.passages(text, Encoding::Utf8, &mut |passage| {
             let raw = &text[passage.span.clone()];
@@ -185,7 +179,7 @@ mod tests {
 
     #[test]
     fn passages_and_their_sites() {
-        let cases: [(&dyn Format, &str, &[&str]); 9] = [
+        let cases: [(&'static dyn Format, &str, &[&str]); 9] = [
             (
                 &Xml,
                 "<?xml version='1.0'?><a><b c=\"D:\\x\">E:\\y</b></a>",
@@ -249,8 +243,9 @@ mod tests {
 
     #[test]
     fn encodings_are_declared() {
-        let name =
-            |format: &dyn Format, text: &str| format.declared_encoding(text).map(Encoding::name);
+        let name = |format: &'static dyn Format, text: &str| {
+            format.declared_encoding(text).map(Encoding::name)
+        };
         assert_eq!(
             name(&Xml, "<?xml version=\"1.0\" encoding='ISO-8859-2'?><a/>"),
             Some("ISO-8859-2")

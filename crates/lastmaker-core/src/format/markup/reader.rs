@@ -1,85 +1,16 @@
-//! Reads markup from tag to tag: what it yields, and the way to it.
+//! Reads markup from tag to tag.
 
 use std::ops::Range;
-use std::sync::Arc;
 
-use super::page::{URLS, has_scheme};
-use super::runs::{Dialect, Gathered, Tail, dialect_of};
 use super::tag::{Attribute, tag_at};
-use super::urls;
-use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
-use crate::format::{Grammar, Passage, Role, Step, may_matter};
-use crate::layer::{Layer, Layers};
+use super::urls::{self, URLS, has_scheme};
+use super::walk::{Element, Walk};
+use super::wrappings::Wrapped;
+use crate::format::{Grammar, Role, may_matter};
 use crate::place::Hint;
 
-pub(super) struct Element {
-    pub(super) name: Range<usize>,
-    /// Where its start tag is over.
-    pub(super) start: usize,
-    /// How its text is cut into runs, if it is.
-    pub(super) runs: Option<&'static Dialect>,
-    /// What the element's text is filed under, where an attribute says so.
-    pub(super) label: Option<String>,
-}
-
-pub(super) struct Reader<'a, 'e> {
-    pub(super) text: &'a str,
-    html: bool,
-    pub(super) content: Layers,
-    double: Layers,
-    single: Layers,
-    unquoted: Layers,
-    /// How the document encodes the URLs in its attributes.
-    pub(super) url: Arc<dyn Layer>,
-    /// Whether it encodes them where nothing shows it.
-    pub(super) encodes: bool,
-    pub(super) plain: Layers,
-    pub(super) open: Vec<Element>,
-    /// The text of the last `<key>`, which names the next value.
-    key: Option<String>,
-    roots: usize,
-    root: &'a str,
-    /// The runs of the string that is being read.
-    pub(super) gathered: Option<Gathered>,
-    /// What the next string may go on from.
-    pub(super) tail: Option<Tail>,
-    grammar: Grammar,
-    pub(super) each: &'e mut dyn FnMut(Passage<'_>),
-}
-
-impl<'a, 'e> Reader<'a, 'e> {
-    pub(super) fn new(text: &'a str, html: bool, each: &'e mut dyn FnMut(Passage<'_>)) -> Self {
-        let letters = MarkupLetters::of(text, MarkupLetters::Raw);
-        let layer =
-            |quote| -> Layers { Arc::new([Arc::new(Markup { quote, letters }) as Arc<dyn Layer>]) };
-        Self {
-            text,
-            html,
-            content: layer(None),
-            double: layer(Some('"')),
-            single: layer(Some('\'')),
-            unquoted: layer(Some(' ')),
-            url: Arc::new(Percent {
-                part: if text.contains("%C") || text.contains("%c") {
-                    UriPart::Path
-                } else {
-                    UriPart::Link
-                },
-            }),
-            encodes: html && text.contains("%20"),
-            plain: Arc::new([]),
-            open: Vec::new(),
-            key: None,
-            roots: 0,
-            root: "",
-            gathered: None,
-            tail: None,
-            grammar: Grammar::Kept,
-            each,
-        }
-    }
-
-    pub(super) fn read(mut self) -> Grammar {
+impl Walk<'_, '_> {
+    pub(super) fn read(&mut self) {
         let mut at = 0;
         while at < self.text.len() {
             let rest = &self.text[at..];
@@ -90,18 +21,18 @@ impl<'a, 'e> Reader<'a, 'e> {
             } else if rest.starts_with("<!--") {
                 self.end_string();
                 at = self.until(at, 4, "-->", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::Prose, 0, &[]);
+                    reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
                 });
             } else if rest.starts_with("<![CDATA[") {
                 self.end_string();
                 at = self.until(at, 9, "]]>", |reader, span| {
                     let hint = reader.hint();
-                    reader.emit(span, Role::Value, hint, 0, &[]);
+                    reader.emit(span, Role::Value, hint, Wrapped::Nothing, &[]);
                 });
             } else if rest.starts_with("<?") {
                 self.end_string();
                 at = self.until(at, 2, "?>", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::Prose, 0, &[]);
+                    reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
                 });
             } else if rest.starts_with("<!") {
                 at = self.document_type(at);
@@ -114,9 +45,8 @@ impl<'a, 'e> Reader<'a, 'e> {
             }
         }
         self.end_string();
-        let whole = self.html || (self.open.is_empty() && self.roots == 1);
+        let whole = self.wear.html || (self.open.is_empty() && self.roots == 1);
         self.grammar.note(whole, Grammar::Broken);
-        self.grammar
     }
 
     /// Takes what ends with `close`; returns where it is over.
@@ -146,8 +76,11 @@ impl<'a, 'e> Reader<'a, 'e> {
                     let Some(length) = memchr::memchr(quote, &bytes[start..]) else {
                         break;
                     };
-                    let kind = if quote == b'"' { 2 } else { 3 };
-                    self.emit(start..start + length, Role::Value, Hint::Name, kind, &[]);
+                    let wrapped = match quote {
+                        b'"' => Wrapped::Double,
+                        _ => Wrapped::Single,
+                    };
+                    self.emit(start..start + length, Role::Value, Hint::Name, wrapped, &[]);
                     end = start + length;
                 }
                 b'[' => depth += 1,
@@ -164,7 +97,7 @@ impl<'a, 'e> Reader<'a, 'e> {
     }
 
     fn close(&mut self, name: &str, at: usize) {
-        if self.html {
+        if self.wear.html {
             return;
         }
         if let Some(element) = self.open.last()
@@ -184,13 +117,13 @@ impl<'a, 'e> Reader<'a, 'e> {
     }
 
     fn tag(&mut self, at: usize) -> usize {
-        let Some(tag) = tag_at(self.text, at, self.html) else {
+        let Some(tag) = tag_at(self.text, at, self.wear.html) else {
             self.end_string();
-            self.grammar.note(self.html, Grammar::Broken);
+            self.grammar.note(self.wear.html, Grammar::Broken);
             let next = self.text[at + 1..]
                 .find('<')
                 .map_or(self.text.len(), |n| at + 1 + n);
-            self.emit(at..next, Role::Prose, Hint::Prose, 0, &[]);
+            self.emit(at..next, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
             return next;
         };
         let name = &self.text[tag.name.clone()];
@@ -224,7 +157,7 @@ impl<'a, 'e> Reader<'a, 'e> {
                 self.attribute(&name, attribute, label.as_deref());
             }
         }
-        if self.html {
+        if self.wear.html {
             let raw = ["script", "style"]
                 .into_iter()
                 .find(|raw| name.eq_ignore_ascii_case(raw));
@@ -234,10 +167,10 @@ impl<'a, 'e> Reader<'a, 'e> {
                 return self.raw_text(tag.end, raw);
             }
         }
-        if !tag.empty && !self.html {
+        if !tag.empty && !self.wear.html {
             self.open.push(Element {
                 start: tag.end,
-                runs: dialect_of(&name, self.root),
+                runs: self.dialect_of(&name),
                 name: tag.name,
                 label,
             });
@@ -260,36 +193,36 @@ impl<'a, 'e> Reader<'a, 'e> {
             hint = Hint::COMMAND;
         }
         // It may hold more than a place.
-        if self.html && lower == "content" {
+        if self.wear.html && lower == "content" {
             hint = Hint::Prose;
         }
-        let kind = match attribute.quote {
-            Some('\'') => 3,
-            Some(_) => 2,
-            None => 4,
+        let wrapped = match attribute.quote {
+            Some('\'') => Wrapped::Single,
+            Some(_) => Wrapped::Double,
+            None => Wrapped::Unquoted,
         };
         let site = [element, name.as_str()];
         if lower == "srcset" {
             let start = attribute.value.start;
             for url in urls::of_picture_list(&self.text[attribute.value.clone()]) {
                 let url = start + url.start..start + url.end;
-                self.emit_url(url, Hint::Name, kind, &site);
+                self.emit_url(url, Hint::Name, wrapped, &site);
             }
             return;
         }
         if lower == "style" {
-            return self.style(attribute.value.clone(), kind, &site);
+            return self.style(attribute.value.clone(), wrapped, &site);
         }
         let raw = &self.text[attribute.value.clone()];
-        let url = self.html && URLS.contains(&lower.as_str());
-        if url && (self.encodes || raw.contains('%')) && !has_scheme(raw) {
-            return self.emit_url(attribute.value.clone(), hint, kind, &site);
+        let url = self.wear.html && URLS.contains(&lower.as_str());
+        if url && (self.wear.encodes || raw.contains('%')) && !has_scheme(raw) {
+            return self.emit_url(attribute.value.clone(), hint, wrapped, &site);
         }
         self.emit(
             attribute.value.clone(),
             Role::Value,
             hint,
-            kind,
+            wrapped,
             &[element, &name],
         );
     }
@@ -303,7 +236,7 @@ impl<'a, 'e> Reader<'a, 'e> {
         if raw.trim().is_empty() {
             return;
         }
-        if !self.html && self.open.is_empty() {
+        if !self.wear.html && self.open.is_empty() {
             self.grammar = Grammar::Broken;
         }
         self.end_string();
@@ -313,11 +246,11 @@ impl<'a, 'e> Reader<'a, 'e> {
             .is_some_and(|element| &self.text[element.name.clone()] == "key");
         let key = is_key.then(|| raw.trim().to_owned());
         if may_matter(raw) {
-            let (role, hint) = match self.html {
+            let (role, hint) = match self.wear.html {
                 true => (Role::Prose, Hint::Prose),
                 false => (Role::Value, self.hint()),
             };
-            self.emit(span, role, hint, 1, &[]);
+            self.emit(span, role, hint, Wrapped::Text, &[]);
         }
         self.key = key;
     }
@@ -330,66 +263,5 @@ impl<'a, 'e> Reader<'a, 'e> {
         let name = &self.text[element.name.clone()];
         let filed = self.key.as_deref().or(element.label.as_deref());
         Hint::for_value(filed.unwrap_or(name))
-    }
-
-    /// Yields a passage; `kind` says which layer it wears: none, text, a value in either quote, or one without quotes.
-    pub(super) fn emit(
-        &mut self,
-        span: Range<usize>,
-        role: Role,
-        hint: Hint,
-        kind: usize,
-        tail: &[&str],
-    ) {
-        if span.is_empty() {
-            return;
-        }
-        let layers = self.layers(kind);
-        self.pass(span, &layers, (role, hint), tail);
-    }
-
-    pub(super) fn pass(
-        &mut self,
-        span: Range<usize>,
-        layers: &Layers,
-        (role, hint): (Role, Hint),
-        tail: &[&str],
-    ) {
-        let site = match role {
-            Role::Prose => Vec::new(),
-            _ => self.site(span.clone(), tail),
-        };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site: &site,
-        });
-    }
-
-    pub(super) fn layers(&self, kind: usize) -> Layers {
-        let all = [
-            &self.plain,
-            &self.content,
-            &self.double,
-            &self.single,
-            &self.unquoted,
-        ];
-        all[kind].clone()
-    }
-
-    /// The way to what stands at `span`, if that may be a place.
-    fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
-        if !crate::place::may_hold_place(&self.text[span]) {
-            return Vec::new();
-        }
-        // The names of the innermost elements tell enough.
-        let open = &self.open[self.open.len().saturating_sub(8)..];
-        let names = open.iter().map(|element| &self.text[element.name.clone()]);
-        names
-            .chain(tail.iter().copied())
-            .map(|name| Step::Key(name.to_owned()))
-            .collect()
     }
 }

@@ -73,6 +73,29 @@ pub(super) fn of_style(text: &str) -> Vec<StyleUrl> {
     all
 }
 
+/// Attributes of HTML that hold one URL.
+pub(super) const URLS: [&str; 9] = [
+    "href",
+    "src",
+    "action",
+    "data",
+    "poster",
+    "background",
+    "cite",
+    "longdesc",
+    "formaction",
+];
+
+/// Whether a URL begins with a scheme, which is not a drive's letter.
+pub(super) fn has_scheme(raw: &str) -> bool {
+    raw.split_once(':').is_some_and(|(scheme, _)| {
+        scheme.len() > 1
+            && scheme
+                .bytes()
+                .all(|b| b.is_ascii_alphanumeric() || b"+-.".contains(&b))
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

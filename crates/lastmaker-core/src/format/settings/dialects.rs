@@ -1,8 +1,42 @@
 //! The dialects of settings lines, a table each.
 
-use super::{Lines, Values};
-use crate::format::About;
+use super::{BareValue, Commands, Lines, Look, Quotes, Shape};
+use crate::about::About;
+use crate::codec::{
+    BUILD_WORD, DESKTOP, ENVIRONMENT, HEX_SETTINGS, PROPERTIES, PROPERTIES_KEY, SETTING, Style,
+    UNIT,
+};
 use crate::text::Encoding;
+
+/// Letters beyond ASCII are escaped.
+const LETTERS: Style = Style {
+    letters: true,
+    ..Style::PLAIN
+};
+
+const BASE: Lines = Lines {
+    about: About {
+        name: "",
+        what: "",
+        content: "",
+        names: &[],
+        read: "",
+        limits: "",
+    },
+    look: Look::Signs(&[]),
+    comments: &[],
+    separators: b"=",
+    shape: Shape::Entry,
+    sections: true,
+    continues: false,
+    joined_separators: false,
+    recipes: false,
+    key_escapes: None,
+    bare: BareValue::Plain(&SETTING),
+    quotes: Quotes::Letters,
+    commands: Commands::ByKey,
+    own: Some(Encoding::Utf8),
+};
 
 /// Sections, keys and values of no particular program.
 pub(in crate::format) static INI: Lines = Lines {
@@ -30,11 +64,13 @@ pub(in crate::format) static INI: Lines = Lines {
         read: "keys, plain and quoted values, comments",
         limits: "a value that would change its meaning in the new place (a comment sign, blanks at its end) is doubtful",
     },
-    signs: &[],
+    look: Look::Sections,
     comments: &[";", "#"],
     separators: b"=:",
-    values: Values::Plain,
+    joined_separators: true,
+    quotes: Quotes::Whole,
     own: None,
+    ..BASE
 };
 
 /// The dialect with escapes, percent-encoded keys and comma lists.
@@ -47,11 +83,10 @@ pub(in crate::format) static ESCAPED_INI: Lines = Lines {
         read: "keys, values, lists, with \\\\ and \\x as escapes",
         limits: "byte arrays and variants that hold more than text are sealed",
     },
-    values: Values::Escaped,
-    separators: b"=",
+    look: Look::EscapesIn(&INI),
     comments: &[";"],
-    own: Some(Encoding::Utf8),
-    ..INI
+    bare: BareValue::List(&HEX_SETTINGS, LETTERS),
+    ..BASE
 };
 
 /// Java property files.
@@ -65,9 +100,19 @@ pub(in crate::format) static JAVA_PROPERTIES: Lines = Lines {
         limits: "",
     },
     comments: &["#", "!"],
-    values: Values::Properties,
+    separators: b"=:",
+    sections: false,
+    continues: true,
+    key_escapes: Some(&PROPERTIES_KEY),
+    bare: BareValue::Escaped(
+        &PROPERTIES,
+        Style {
+            upper_hex: true,
+            ..LETTERS
+        },
+    ),
     own: Some(Encoding::WINDOWS_1252),
-    ..INI
+    ..BASE
 };
 
 /// Desktop entries.
@@ -80,11 +125,11 @@ pub(in crate::format) static DESKTOP_ENTRY: Lines = Lines {
         read: "keys and values; command lines in Exec with their own quotes",
         limits: "",
     },
-    signs: &["[Desktop Entry]"],
+    look: Look::Signs(&["[Desktop Entry]"]),
     comments: &["#"],
-    separators: b"=",
-    values: Values::Desktop,
-    own: Some(Encoding::Utf8),
+    bare: BareValue::Escaped(&DESKTOP, Style::PLAIN),
+    commands: Commands::Exec,
+    ..BASE
 };
 
 /// Service units.
@@ -108,11 +153,12 @@ pub(in crate::format) static SERVICE_UNIT: Lines = Lines {
         read: "keys and values; command lines with their own quotes and escapes",
         limits: "specifiers (%h) are not expanded",
     },
-    signs: &["[Unit]", "[Service]"],
+    look: Look::Signs(&["[Unit]", "[Service]"]),
     comments: &["#", ";"],
-    separators: b"=",
-    values: Values::Unit,
-    own: Some(Encoding::Utf8),
+    continues: true,
+    bare: BareValue::Escaped(&UNIT, Style::PLAIN),
+    commands: Commands::Units,
+    ..BASE
 };
 
 /// Environment files.
@@ -126,10 +172,9 @@ pub(in crate::format) static DOTENV: Lines = Lines {
         limits: "",
     },
     comments: &["#"],
-    separators: b"=",
-    values: Values::Assignments,
-    own: Some(Encoding::Utf8),
-    ..INI
+    bare: BareValue::Plain(&ENVIRONMENT),
+    quotes: Quotes::Shell,
+    ..BASE
 };
 
 /// Package and library descriptions and build files.
@@ -153,9 +198,11 @@ pub(in crate::format) static BUILD: Lines = Lines {
     },
     comments: &["#"],
     separators: b"=:",
-    values: Values::Words,
-    own: Some(Encoding::Utf8),
-    ..INI
+    continues: true,
+    joined_separators: true,
+    recipes: true,
+    bare: BareValue::Plain(&BUILD_WORD),
+    ..BASE
 };
 
 /// Playlists with a place on each line.
@@ -168,11 +215,11 @@ pub(in crate::format) static PLAYLIST: Lines = Lines {
         read: "lines, comments",
         limits: "relative lines are not checked",
     },
-    signs: &["#EXTM3U"],
+    look: Look::Signs(&["#EXTM3U"]),
     comments: &["#"],
-    separators: b"",
-    values: Values::Lines,
+    shape: Shape::Place,
     own: None,
+    ..BASE
 };
 
 /// Cue sheets.
@@ -186,7 +233,7 @@ pub(in crate::format) static CUE: Lines = Lines {
         limits: "",
     },
     comments: &["REM"],
-    separators: b"",
-    values: Values::Cue,
-    ..INI
+    shape: Shape::Words,
+    own: None,
+    ..BASE
 };

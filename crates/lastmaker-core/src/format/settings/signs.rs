@@ -2,6 +2,15 @@
 
 use crate::codec::{HEX_SETTINGS, typed_by_hand};
 
+/// How many lines near the start may show a dialect.
+const HEAD: usize = 40;
+
+/// Whether one of `signs` is among the first lines.
+pub(super) fn has_sign(text: &str, signs: &[&str]) -> bool {
+    let lines = text.lines().map(str::trim).filter(|line| !line.is_empty());
+    !signs.is_empty() && lines.take(HEAD).any(|line| signs.contains(&line))
+}
+
 /// A section's head in the first lines, and a key with `=` under it.
 pub(super) fn looks_sectioned(text: &str) -> bool {
     let mut lines = text

@@ -1,0 +1,144 @@
+//! Windows batch files: each line is a command line.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use crate::about::About;
+use crate::codec::BatchText;
+use crate::layer::Layers;
+use crate::place::Hint;
+use crate::text::Encoding;
+
+/// Windows batch files.
+pub(super) struct Batch;
+
+const BATCH_FILE: About = About {
+    name: "batch-file",
+    what: "Windows batch files",
+    content: "a first line @echo off",
+    names: &[".bat", ".cmd"],
+    read: "command lines, set and labels, with %% and ^ as they stand",
+    limits: "what a script puts together from pieces is not seen; `start` with a new blank in its first place is doubtful",
+};
+
+impl Format for Batch {
+    fn about(&self) -> &About {
+        &BATCH_FILE
+    }
+
+    fn claims(&self, text: &str, file_name: &str) -> Claim {
+        let first = text.trim_start().lines().next().unwrap_or("");
+        let echo = first.to_ascii_lowercase().starts_with("@echo off");
+        if echo || BATCH_FILE.is_named(file_name) {
+            Claim::Certain
+        } else {
+            Claim::No
+        }
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
+        let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
+        let worn = |quoted| -> Layers { Arc::new([Arc::new(BatchText { quoted, bangs })]) };
+        Box::new(Wrappings {
+            bare: worn(false),
+            quoted: worn(true),
+        })
+    }
+}
+
+/// A script's reader: the layers of its commands.
+struct Wrappings {
+    bare: Layers,
+    /// What is in the quotes of `set "NAME=value"`.
+    quoted: Layers,
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut at = 0;
+        for line in text.split_inclusive('\n') {
+            let start = at;
+            at += line.len();
+            let body = line.trim_end();
+            let lead = body.len() - body.trim_start_matches([' ', '\t', '@']).len();
+            let command = &body[lead..];
+            if crate::place::may_hold_place(command) {
+                self.command(command, start + lead, each);
+            }
+        }
+        Grammar::Kept
+    }
+}
+
+impl Wrappings {
+    /// Yields the command that begins at `start`.
+    fn command(&self, command: &str, start: usize, each: &mut dyn FnMut(Passage<'_>)) {
+        let lower = command.to_ascii_lowercase();
+        let mut emit = |span: Range<usize>, role, hint, site: &[Step]| {
+            let in_quotes = !site.is_empty() && command[..span.start].contains('"');
+            each(Passage {
+                span: start + span.start..start + span.end,
+                layers: if in_quotes { &self.quoted } else { &self.bare },
+                role,
+                hint,
+                site,
+            });
+        };
+        let whole = 0..command.len();
+        if lower.starts_with("rem ") || command.starts_with("::") {
+            emit(whole, Role::Prose, Hint::Prose, &[]);
+        } else if let Some((name, value)) = assignment(command, &lower) {
+            let site = [Step::Key(command[name].to_owned())];
+            emit(value, Role::Value, Hint::Name, &site);
+        } else {
+            let titled = lower.starts_with("start ");
+            emit(whole, Role::Value, Hint::Command { titled }, &[]);
+        }
+    }
+}
+
+/// Name and value of `set NAME=value` and `set "NAME=value"`.
+fn assignment(command: &str, lower: &str) -> Option<(Range<usize>, Range<usize>)> {
+    let rest = lower.strip_prefix("set ")?;
+    let mut start = 4 + rest.len() - rest.trim_start().len();
+    let mut end = command.len();
+    if command[start..].starts_with('"') && command.ends_with('"') && end > start + 1 {
+        start += 1;
+        end -= 1;
+    }
+    let equals = start + command[start..end].find('=')?;
+    let plain = !command[start..equals].contains(['/', '"']);
+    plain.then_some((start..equals, equals + 1..end))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::format::site_text;
+
+    #[test]
+    fn commands_and_assignments() {
+        let cases: [(&str, &[&str]); 4] = [
+            ("@echo off\r\nset ROOT=D:\\x y\r\n", &["ROOT|D:\\x y"]),
+            ("set \"ROOT=D:\\x\"\r\n", &["ROOT|D:\\x"]),
+            (
+                "rem D:\\x\r\ncopy D:\\a \"E:\\b c\"\r\n",
+                &["|rem D:\\x", "|copy D:\\a \"E:\\b c\""],
+            ),
+            ("set /p X=D:\\x\r\n", &["|set /p X=D:\\x"]),
+        ];
+        for (text, expected) in cases {
+            let mut all = Vec::new();
+            Batch.passages(text, Encoding::Utf8, &mut |passage| {
+                let site = site_text(passage.site);
+                all.push(format!("{site}|{}", &text[passage.span.clone()]));
+            });
+            assert_eq!(all, expected, "{text}");
+        }
+    }
+}

@@ -1,0 +1,258 @@
+//! Where comments, strings and patterns of a syntax begin and end.
+
+use std::ops::Range;
+
+use super::{Between, Delimiters, Inside, Quote, Syntax};
+
+/// A string in its quotes.
+pub(super) struct Lexeme {
+    /// Which of the syntax's quotes it is in.
+    pub(super) kind: usize,
+    /// Its inside.
+    pub(super) inside: Range<usize>,
+    /// Where it is over; none if it is not closed.
+    pub(super) over: Option<usize>,
+}
+
+impl Quote {
+    /// The first byte of what opens it.
+    fn first_byte(&self) -> u8 {
+        match self.delimiters {
+            Delimiters::OneLine(open, _) | Delimiters::Lines(open, _) => open.as_bytes()[0],
+            Delimiters::LongBrackets => b'[',
+        }
+    }
+}
+
+impl Syntax {
+    /// The next offset from `from` on at which a string, a comment or the like may begin.
+    pub(super) fn special(&self, text: &str, from: usize) -> Option<usize> {
+        let patterns = matches!(self.between, Between::CodeWithPatterns);
+        let begins = |b: u8| {
+            let opens = |sign: &str| sign.as_bytes()[0] == b;
+            self.quotes.iter().any(|quote| quote.first_byte() == b)
+                || self.line_comments.iter().any(|sign| opens(sign))
+                || self.block_comments.iter().any(|(sign, _)| opens(sign))
+                || (patterns && b == b'/')
+                || (self.keys.are_pairs() && matches!(b, b'{' | b'}'))
+        };
+        let rest = &text.as_bytes()[from..];
+        rest.iter()
+            .position(|b| begins(*b))
+            .map(|offset| from + offset)
+    }
+
+    /// Where the comment is over that begins at `at`, if one does.
+    pub(super) fn comment_end(&self, text: &str, at: usize) -> Option<usize> {
+        let rest = &text[at..];
+        for (open, close) in self.block_comments {
+            if let Some(inside) = rest.strip_prefix(open) {
+                let length = inside.find(close);
+                return Some(
+                    length.map_or(text.len(), |length| at + open.len() + length + close.len()),
+                );
+            }
+        }
+        let words = matches!(self.between, Between::Words(_));
+        let begins = self.line_comments.iter().any(|sign| {
+            rest.starts_with(sign)
+                && (sign.len() > 1 || !words || {
+                    // In the middle of a word it is a letter like others.
+                    let before = text[..at].chars().next_back();
+                    before.is_none_or(char::is_whitespace)
+                })
+        });
+        let end = || rest.find('\n').map_or(text.len(), |length| at + length);
+        begins.then(end)
+    }
+
+    /// The string that begins at `at`, if one does.
+    pub(super) fn string_at(&self, text: &str, at: usize) -> Option<Lexeme> {
+        let rest = &text[at..];
+        for (kind, quote) in self.quotes.iter().enumerate() {
+            match quote.delimiters {
+                Delimiters::OneLine(open, close) if rest.starts_with(open) => {
+                    let inside = quoted(text, at, (open, close), quote.inside, false)?;
+                    return Some(inside.of_kind(kind));
+                }
+                Delimiters::Lines(open, close) if rest.starts_with(open) => {
+                    let inside = quoted(text, at, (open, close), quote.inside, true)?;
+                    return Some(inside.of_kind(kind));
+                }
+                Delimiters::LongBrackets => {
+                    if let Some(inside) = long_bracket(text, at) {
+                        return Some(inside.of_kind(kind));
+                    }
+                }
+                _ => {}
+            }
+        }
+        None
+    }
+}
+
+/// The inside of a string, and where the string is over.
+struct Quoted {
+    inside: Range<usize>,
+    over: Option<usize>,
+}
+
+impl Quoted {
+    fn of_kind(self, kind: usize) -> Lexeme {
+        Lexeme {
+            kind,
+            inside: self.inside,
+            over: self.over,
+        }
+    }
+}
+
+/// The string that `open` begins at `at`; none if a word ends with what would be its prefix.
+fn quoted(
+    text: &str,
+    at: usize,
+    (open, close): (&str, &str),
+    written: Inside,
+    lines: bool,
+) -> Option<Quoted> {
+    // A prefix letter is one only where no word ends with it.
+    let lettered = open.starts_with(|c: char| c.is_ascii_alphabetic());
+    let before = text[..at].chars().next_back();
+    if lettered && before.is_some_and(|c| c.is_alphanumeric() || c == '_') {
+        return None;
+    }
+    let start = at + open.len();
+    let bytes = text.as_bytes();
+    let close = close.as_bytes();
+    let inside = |end: usize, over| {
+        Some(Quoted {
+            inside: start..end.min(bytes.len()),
+            over,
+        })
+    };
+    let mut end = start;
+    loop {
+        let rest = &bytes[end..];
+        match rest.first() {
+            None => return inside(end, None),
+            Some(b'\n') if !lines => return inside(end, None),
+            _ if rest.starts_with(close) => {
+                let doubled =
+                    matches!(written, Inside::Doubled(_)) && rest[close.len()..].starts_with(close);
+                if !doubled {
+                    return inside(end, Some(end + close.len()));
+                }
+                end += 2 * close.len();
+            }
+            Some(first) => end += width(rest, *first, written),
+        }
+    }
+}
+
+/// How many bytes the letter or escape takes that `rest` begins with.
+fn width(rest: &[u8], first: u8, written: Inside) -> usize {
+    let escape = match written {
+        Inside::Escaped(escapes) => first == escapes.mark,
+        Inside::RawJoined => first == b'\\',
+        Inside::Raw | Inside::Doubled(_) => false,
+    };
+    // What is escaped closes nothing; an escaped line end joins lines.
+    match rest.get(1) {
+        Some(b'\r') if escape && rest.get(2) == Some(&b'\n') => 3,
+        Some(_) if escape => 2,
+        _ => 1,
+    }
+}
+
+/// The string that a long bracket begins at `at`.
+fn long_bracket(text: &str, at: usize) -> Option<Quoted> {
+    let rest = text[at..].strip_prefix('[')?;
+    let level = rest.bytes().take_while(|b| *b == b'=').count();
+    rest[level..].strip_prefix('[')?;
+    let close = format!("]{}]", "=".repeat(level));
+    let start = at + level + 2;
+    let length = text[start..].find(&close);
+    Some(match length {
+        Some(length) => Quoted {
+            inside: start..start + length,
+            over: Some(start + length + close.len()),
+        },
+        None => Quoted {
+            inside: start..text.len(),
+            over: None,
+        },
+    })
+}
+
+/// Whether a text begins with `"key"` and a brace or another string.
+pub(super) fn begins_with_pair(start: &str) -> bool {
+    let Some(rest) = start.strip_prefix('"') else {
+        return false;
+    };
+    let Some(close) = rest.find('"').filter(|at| *at < 80) else {
+        return false;
+    };
+    let rest = rest[close + 1..].trim_start();
+    rest.starts_with('{') || (rest.starts_with('"') && rest[1..].contains('"'))
+}
+
+/// Where a pattern between slashes ends, or the next letter if none begins at `at`.
+pub(super) fn pattern_end(text: &str, at: usize) -> usize {
+    let before = text[..at].trim_end_matches([' ', '\t']);
+    let expected = before.is_empty()
+        || before.ends_with([
+            '=', '(', ',', ':', '[', '!', '&', '|', '?', '{', '}', ';', '\n',
+        ])
+        || before.ends_with("return");
+    if !expected {
+        return at + 1;
+    }
+    let bytes = text.as_bytes();
+    let mut end = at + 1;
+    let mut class = false;
+    while let Some(byte) = bytes.get(end) {
+        match byte {
+            b'\n' => return at + 1,
+            b'\\' => end += 1,
+            b'[' => class = true,
+            b']' => class = false,
+            b'/' if !class => return end + 1,
+            _ => {}
+        }
+        end += 1;
+    }
+    at + 1
+}
+
+/// The words of some commands, parted by blanks and signs that are not escaped.
+pub(super) fn words(text: &str, mark: u8) -> Vec<Range<usize>> {
+    let mut words = Vec::new();
+    let (mut start, mut escaped) = (0, false);
+    for (at, letter) in text.char_indices() {
+        let parts = letter.is_whitespace() || ";|,(){}=&<>".contains(letter);
+        if parts && !escaped {
+            words.push(start..at);
+            start = at + letter.len_utf8();
+        }
+        escaped = !escaped && letter == mark as char;
+    }
+    words.push(start..text.len());
+    words
+}
+
+/// The word before the last sign of an assignment at the end of `text`.
+pub(super) fn key_before<'t>(text: &'t str, assigns: &[u8]) -> Option<&'t str> {
+    let text = text.trim_end_matches([' ', '\t', '[', '{', '(', '\n', '\r']);
+    let last = *text.as_bytes().last()?;
+    if !assigns.contains(&last) {
+        return None;
+    }
+    let text =
+        text[..text.len() - 1].trim_end_matches(['=', ':', '+', '?', ' ', '\t', ']', '"', '\'']);
+    let start = text
+        .char_indices()
+        .rev()
+        .find(|(_, c)| !(c.is_alphanumeric() || "_-.".contains(*c)))
+        .map_or(0, |(at, c)| at + c.len_utf8());
+    (start < text.len()).then(|| &text[start..])
+}

@@ -1,0 +1,232 @@
+//! Reads a document from string to string.
+
+use std::ops::Range;
+
+use super::lexer::{Lexeme, key_before, pattern_end, words};
+use super::wrappings::Wrappings;
+use super::{Between, Delimiters, Inside, Keys, Syntax};
+use crate::format::{Grammar, MOST_STEPS, Passage, Role, Step, may_matter, string_role};
+use crate::layer::Layers;
+use crate::place::Hint;
+
+/// One walk through a document.
+pub(super) struct Walk<'a, 'e> {
+    wear: &'a Wrappings,
+    text: &'a str,
+    key: Option<String>,
+    section: Option<String>,
+    depth: Vec<String>,
+    scope: usize,
+    fresh_key: bool,
+    pub(super) grammar: Grammar,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl<'a, 'e> Walk<'a, 'e> {
+    pub(super) fn new(
+        wear: &'a Wrappings,
+        text: &'a str,
+        each: &'e mut dyn FnMut(Passage<'_>),
+    ) -> Self {
+        Self {
+            wear,
+            text,
+            key: None,
+            section: None,
+            depth: Vec::new(),
+            scope: 0,
+            fresh_key: true,
+            grammar: Grammar::Kept,
+            each,
+        }
+    }
+
+    fn syntax(&self) -> &'static Syntax {
+        self.wear.syntax
+    }
+
+    pub(super) fn read(&mut self) {
+        let syntax = self.syntax();
+        let bytes = self.text.as_bytes();
+        let mut at = 0;
+        let mut between = 0;
+        while at < bytes.len() {
+            let Some(next) = syntax.special(self.text, at) else {
+                break;
+            };
+            at = next;
+            if let Some(end) = syntax.comment_end(self.text, at) {
+                self.code(between..at);
+                self.comment(at..end);
+                at = end;
+                between = at;
+            } else if let Some(lexeme) = syntax.string_at(self.text, at) {
+                self.code(between..at);
+                at = lexeme.over.unwrap_or(lexeme.inside.end);
+                between = at;
+                self.string(lexeme);
+            } else {
+                at = self.sign(at);
+            }
+            while !self.text.is_char_boundary(at) {
+                at += 1;
+            }
+        }
+        self.code(between..bytes.len());
+    }
+
+    /// Passes a sign that begins neither comment nor string.
+    fn sign(&mut self, at: usize) -> usize {
+        let sign = self.text.as_bytes()[at];
+        let syntax = self.syntax();
+        if matches!(syntax.between, Between::CodeWithPatterns) && sign == b'/' {
+            return pattern_end(self.text, at);
+        }
+        if syntax.keys.are_pairs() && matches!(sign, b'{' | b'}') {
+            self.nest(sign == b'{');
+        }
+        at + 1
+    }
+
+    fn string(&mut self, lexeme: Lexeme) {
+        let Lexeme { kind, inside, over } = lexeme;
+        let quote = self.syntax().quotes[kind];
+        self.grammar.note(over.is_some(), Grammar::Broken);
+        if matches!(quote.delimiters, Delimiters::LongBrackets) {
+            let (plain, hint) = (self.wear.plain.clone(), self.hint());
+            return self.emit(inside, &plain, Role::Value, hint);
+        }
+        let Some(raw) = self.text.get(inside.clone()) else {
+            self.grammar = Grammar::Broken;
+            return;
+        };
+        let is_key = self.is_key(over);
+        let mut role = match is_key {
+            true => Role::Name {
+                scope: self.scope,
+                ignore_case: false,
+                outlives_import: false,
+            },
+            false => Role::Value,
+        };
+        if let Inside::Escaped(escapes) = quote.inside {
+            let (told, sound) = string_role(raw, escapes, role);
+            role = told;
+            self.grammar.note(sound, Grammar::Escapes);
+        }
+        let matters = may_matter(raw);
+        let hint = match is_key || !matters {
+            true => Hint::Name,
+            false => self.hint(),
+        };
+        if is_key {
+            self.key = Some(raw.to_owned());
+        }
+        if matters {
+            let layers = self.wear.of_quote(kind, self.text).clone();
+            self.emit(inside, &layers, role, hint);
+        }
+        if !is_key && self.syntax().keys.are_pairs() {
+            self.key = None;
+        }
+    }
+
+    /// Whether a string that is over at `over` is a key.
+    fn is_key(&mut self, over: Option<usize>) -> bool {
+        let keys = self.syntax().keys;
+        if keys.are_pairs() {
+            let key = self.fresh_key;
+            self.fresh_key = !key;
+            return key;
+        }
+        let following = over.and_then(|over| self.text.get(over..)).unwrap_or("");
+        let next = following.trim_start_matches([' ', '\t']).bytes().next();
+        next.is_some_and(|b| keys.signs().contains(&b))
+    }
+
+    fn nest(&mut self, opens: bool) {
+        if opens {
+            self.depth.push(self.key.take().unwrap_or_default());
+            self.scope += 1;
+        } else {
+            self.grammar
+                .note(self.depth.pop().is_some(), Grammar::Broken);
+        }
+        self.fresh_key = true;
+    }
+
+    fn comment(&mut self, span: Range<usize>) {
+        self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
+    }
+
+    /// Text between strings and comments: yields its lines, and keeps the last key.
+    fn code(&mut self, span: Range<usize>) {
+        let Some(text) = self.text.get(span.clone()) else {
+            return;
+        };
+        let keys = self.syntax().keys;
+        if let Keys::InSections(_) = keys {
+            self.sections(text);
+        }
+        if !keys.are_pairs() {
+            match key_before(text, keys.signs()) {
+                Some(key) => self.key = Some(key.to_owned()),
+                // Another word in between begins something else.
+                None if text.contains(char::is_alphanumeric) => self.key = None,
+                None => {}
+            }
+        }
+        if !crate::place::may_hold_place(text) {
+            return;
+        }
+        match self.syntax().between {
+            Between::Code | Between::CodeWithPatterns => {
+                self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
+            }
+            Between::Words(escapes) => {
+                let word = self.wear.word.clone();
+                for range in words(text, escapes.mark) {
+                    let range = span.start + range.start..span.start + range.end;
+                    if crate::place::may_hold_place(&self.text[range.clone()]) {
+                        self.emit(range, &word, Role::Value, Hint::Word);
+                    }
+                }
+            }
+        }
+    }
+
+    /// Begins the sections whose heads are lines of `text`.
+    fn sections(&mut self, text: &str) {
+        for line in text.lines().map(str::trim) {
+            if line.starts_with('[') && line.ends_with(']') {
+                self.section = Some(line.trim_matches(['[', ']']).trim().to_owned());
+                self.scope += 1;
+                self.key = None;
+            }
+        }
+    }
+
+    fn hint(&self) -> Hint {
+        self.key.as_deref().map_or(Hint::Name, Hint::for_value)
+    }
+
+    fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
+        if span.is_empty() || self.text.get(span.clone()).is_none() {
+            return;
+        }
+        let mut site = Vec::new();
+        if !matches!(role, Role::Prose) {
+            // The innermost names tell enough.
+            let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
+            let parts = self.section.iter().chain(depth).chain(&self.key);
+            site.extend(parts.map(|part| Step::Key(part.clone())));
+        }
+        (self.each)(Passage {
+            span,
+            layers,
+            role,
+            hint,
+            site: &site,
+        });
+    }
+}

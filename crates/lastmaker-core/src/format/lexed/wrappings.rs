@@ -1,0 +1,74 @@
+//! The layers that strings of one document wear.
+
+use std::sync::{Arc, OnceLock};
+
+use super::walk::Walk;
+use super::{Between, Delimiters, Inside, Quote, Syntax};
+use crate::codec::{
+    BareText, Doubled, Escaped, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
+};
+use crate::format::{Grammar, Passage, Reader};
+use crate::layer::{Layer, Layers};
+
+/// A document's reader: its syntax, and the layers of each kind of string in it.
+pub(super) struct Wrappings {
+    pub(super) syntax: &'static Syntax,
+    /// The layers of each of the syntax's quotes, made when first met.
+    quotes: Vec<OnceLock<Layers>>,
+    /// What a word of a command wears.
+    pub(super) word: Layers,
+    /// What is written as it is.
+    pub(super) plain: Layers,
+}
+
+impl Wrappings {
+    pub(super) fn of(syntax: &'static Syntax) -> Self {
+        let word: Layers = match syntax.between {
+            Between::Words(escapes) => Arc::new([Arc::new(Escaped {
+                escapes,
+                document: Style::default(),
+            })]),
+            Between::Code | Between::CodeWithPatterns => Arc::new([]),
+        };
+        Self {
+            syntax,
+            quotes: syntax.quotes.iter().map(|_| OnceLock::new()).collect(),
+            word,
+            plain: Arc::new([]),
+        }
+    }
+
+    /// The layers of strings in the syntax's quote number `kind`, in the document `text`.
+    pub(super) fn of_quote(&self, kind: usize, text: &str) -> &Layers {
+        self.quotes[kind].get_or_init(|| layers(self.syntax.quotes[kind], text))
+    }
+}
+
+fn layers(quote: Quote, text: &str) -> Layers {
+    let close = match quote.delimiters {
+        Delimiters::OneLine(_, close) | Delimiters::Lines(_, close) => close.as_bytes(),
+        Delimiters::LongBrackets => return Arc::new([]),
+    };
+    let layer: Arc<dyn Layer> = match quote.inside {
+        Inside::Raw => Arc::new(BareText(match close {
+            [.., b'"'] => &RAW_DOUBLE,
+            [.., b'\''] => &RAW_SINGLE,
+            _ => &RAW_OTHER,
+        })),
+        Inside::RawJoined => Arc::new(BareText(&RAW_PYTHON)),
+        Inside::Doubled(quote) => Arc::new(Doubled(quote)),
+        Inside::Escaped(escapes) => Arc::new(Escaped {
+            escapes,
+            document: Style::of(text, escapes, Style::default()),
+        }),
+    };
+    Arc::new([layer])
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk::new(self, text, each);
+        walk.read();
+        walk.grammar
+    }
+}

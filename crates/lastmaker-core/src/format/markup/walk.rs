@@ -1,0 +1,127 @@
+//! Where a reader of markup is, and what it yields there.
+
+use std::ops::Range;
+
+use super::dialect::{Dialect, Gathered, Tail};
+use super::wrappings::{Wrapped, Wrappings};
+use crate::format::{Grammar, Passage, Role, Step};
+use crate::layer::Layers;
+use crate::place::Hint;
+
+/// An element whose end tag is still to come.
+pub(super) struct Element {
+    pub(super) name: Range<usize>,
+    /// Where its start tag is over.
+    pub(super) start: usize,
+    /// How its text is cut into runs, if it is.
+    pub(super) runs: Option<&'static Dialect>,
+    /// What the element's text is filed under, where an attribute says so.
+    pub(super) label: Option<String>,
+}
+
+/// One walk through a document.
+pub(super) struct Walk<'a, 'e> {
+    pub(super) wear: &'a Wrappings,
+    pub(super) text: &'a str,
+    pub(super) open: Vec<Element>,
+    /// The text of the last `<key>`, which names the next value.
+    pub(super) key: Option<String>,
+    pub(super) roots: usize,
+    pub(super) root: &'a str,
+    /// The runs of the string that is being read.
+    pub(super) gathered: Option<Gathered>,
+    /// What the next string may go on from.
+    pub(super) tail: Option<Tail>,
+    pub(super) grammar: Grammar,
+    pub(super) each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl<'a, 'e> Walk<'a, 'e> {
+    pub(super) fn new(
+        wear: &'a Wrappings,
+        text: &'a str,
+        each: &'e mut dyn FnMut(Passage<'_>),
+    ) -> Self {
+        Self {
+            wear,
+            text,
+            open: Vec::new(),
+            key: None,
+            roots: 0,
+            root: "",
+            gathered: None,
+            tail: None,
+            grammar: Grammar::Kept,
+            each,
+        }
+    }
+
+    /// The dialect of runs that text in an element of this name is cut into.
+    pub(super) fn dialect_of(&self, element: &str) -> Option<&'static Dialect> {
+        Dialect::of(element, self.root)
+    }
+
+    /// Yields a passage.
+    pub(super) fn emit(
+        &mut self,
+        span: Range<usize>,
+        role: Role,
+        hint: Hint,
+        wrapped: Wrapped,
+        tail: &[&str],
+    ) {
+        if span.is_empty() {
+            return;
+        }
+        let layers = self.wear.of_string(wrapped).clone();
+        self.pass(span, &layers, role, hint, tail);
+    }
+
+    /// Yields a URL, in which a blank is encoded.
+    pub(super) fn emit_url(
+        &mut self,
+        span: Range<usize>,
+        hint: Hint,
+        wrapped: Wrapped,
+        tail: &[&str],
+    ) {
+        let layers = self.wear.of_url(wrapped);
+        self.pass(span, &layers, Role::Value, hint, tail);
+    }
+
+    /// Yields a passage that wears `layers`.
+    pub(super) fn pass(
+        &mut self,
+        span: Range<usize>,
+        layers: &Layers,
+        role: Role,
+        hint: Hint,
+        tail: &[&str],
+    ) {
+        let site = match role {
+            Role::Prose => Vec::new(),
+            _ => self.site(span.clone(), tail),
+        };
+        (self.each)(Passage {
+            span,
+            layers,
+            role,
+            hint,
+            site: &site,
+        });
+    }
+
+    /// The way to what stands at `span`, if that may be a place.
+    fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
+        if !crate::place::may_hold_place(&self.text[span]) {
+            return Vec::new();
+        }
+        // The names of the innermost elements tell enough.
+        let open = &self.open[self.open.len().saturating_sub(8)..];
+        let names = open.iter().map(|element| &self.text[element.name.clone()]);
+        names
+            .chain(tail.iter().copied())
+            .map(|name| Step::Key(name.to_owned()))
+            .collect()
+    }
+}

@@ -1,0 +1,84 @@
+//! The layers that strings of one document wear.
+
+use std::sync::Arc;
+
+use super::walk::Walk;
+use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
+use crate::format::{Grammar, Passage, Reader};
+use crate::layer::{Layer, Layers};
+
+/// What is around a string.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Wrapped {
+    /// Nothing that escapes anything: a comment, CDATA.
+    Nothing,
+    /// Tags.
+    Text,
+    /// Double quotes.
+    Double,
+    /// Single quotes.
+    Single,
+    /// An attribute's name and a blank, as HTML has it.
+    Unquoted,
+}
+
+/// A document's reader: the layers of each kind of string in it.
+pub(super) struct Wrappings {
+    pub(super) html: bool,
+    plain: Layers,
+    content: Layers,
+    double: Layers,
+    single: Layers,
+    unquoted: Layers,
+    /// How the document encodes the URLs in its attributes.
+    url: Arc<dyn Layer>,
+    /// Whether it encodes them where nothing shows it.
+    pub(super) encodes: bool,
+}
+
+impl Wrappings {
+    pub(super) fn of(text: &str, html: bool) -> Self {
+        let letters = MarkupLetters::of(text, MarkupLetters::Raw);
+        let layer =
+            |quote| -> Layers { Arc::new([Arc::new(Markup { quote, letters }) as Arc<dyn Layer>]) };
+        let part = match text.contains("%C") || text.contains("%c") {
+            true => UriPart::Path,
+            false => UriPart::Link,
+        };
+        Self {
+            html,
+            plain: Arc::new([]),
+            content: layer(None),
+            double: layer(Some('"')),
+            single: layer(Some('\'')),
+            unquoted: layer(Some(' ')),
+            url: Arc::new(Percent { part }),
+            encodes: html && text.contains("%20"),
+        }
+    }
+
+    /// The layers of a string.
+    pub(super) fn of_string(&self, wrapped: Wrapped) -> &Layers {
+        match wrapped {
+            Wrapped::Nothing => &self.plain,
+            Wrapped::Text => &self.content,
+            Wrapped::Double => &self.double,
+            Wrapped::Single => &self.single,
+            Wrapped::Unquoted => &self.unquoted,
+        }
+    }
+
+    /// The layers of a URL, in which a blank is encoded.
+    pub(super) fn of_url(&self, wrapped: Wrapped) -> Layers {
+        let markup = self.of_string(wrapped);
+        markup.iter().cloned().chain([self.url.clone()]).collect()
+    }
+}
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk::new(self, text, each);
+        walk.read();
+        walk.grammar
+    }
+}

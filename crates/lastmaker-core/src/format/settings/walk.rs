@@ -1,0 +1,275 @@
+//! Reads settings lines from line to line.
+
+use std::ops::Range;
+
+use super::wrappings::Wrappings;
+use super::{Lines, Shape};
+use crate::format::{Grammar, Passage, Role, Step};
+use crate::layer::Layers;
+use crate::place::Hint;
+
+/// One walk through a document.
+pub(super) struct Walk<'a, 'e> {
+    pub(super) wear: &'a Wrappings,
+    pub(super) text: &'a str,
+    section: Option<String>,
+    scope: usize,
+    pub(super) grammar: Grammar,
+    each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+impl<'a, 'e> Walk<'a, 'e> {
+    pub(super) fn new(
+        wear: &'a Wrappings,
+        text: &'a str,
+        each: &'e mut dyn FnMut(Passage<'_>),
+    ) -> Self {
+        Self {
+            wear,
+            text,
+            section: None,
+            scope: 0,
+            grammar: Grammar::Kept,
+            each,
+        }
+    }
+
+    fn dialect(&self) -> &'static Lines {
+        self.wear.dialect
+    }
+
+    pub(super) fn read(&mut self) {
+        let mut at = 0;
+        while at < self.text.len() {
+            let end = self.logical_end(at);
+            self.line(at, end);
+            at = end;
+            at += self.text[at..].bytes().take_while(|b| *b == b'\r').count();
+            at += usize::from(self.text[at..].starts_with('\n'));
+            if at == end {
+                break;
+            }
+        }
+    }
+
+    /// Where the line that begins at `at` ends, continued ones included, without its line end.
+    fn logical_end(&self, at: usize) -> usize {
+        let continues = self.dialect().continues;
+        let comment = self.is_comment(self.text[at..].trim_start_matches([' ', '\t']));
+        let bytes = self.text.as_bytes();
+        let mut from = at;
+        loop {
+            let newline = memchr::memchr(b'\n', &bytes[from..]).map_or(bytes.len(), |n| from + n);
+            let mut end = newline;
+            if end > at && bytes[end - 1] == b'\r' {
+                end -= 1;
+            }
+            let backslashes = bytes[at..end]
+                .iter()
+                .rev()
+                .take_while(|b| **b == b'\\')
+                .count();
+            if continues && !comment && backslashes % 2 == 1 && newline < bytes.len() {
+                from = newline + 1;
+            } else {
+                return end;
+            }
+        }
+    }
+
+    fn is_comment(&self, line: &str) -> bool {
+        self.dialect().comments.iter().any(|sign| {
+            line.starts_with(sign)
+                && (sign.len() == 1
+                    || line[sign.len()..].is_empty()
+                    || line[sign.len()..].starts_with([' ', '\t']))
+        })
+    }
+
+    fn line(&mut self, start: usize, end: usize) {
+        let line = &self.text[start..end];
+        if is_idle(line) {
+            return;
+        }
+        if self.dialect().recipes && line.starts_with('\t') {
+            let recipe = self.wear.recipe.clone();
+            return self.emit(start..end, &recipe, Role::Value, Hint::COMMAND, None);
+        }
+        let start = start + line.len() - line.trim_start().len();
+        let line = self.text[start..end].trim_end();
+        let span = start..start + line.len();
+        if line.is_empty() {
+            return;
+        }
+        if self.is_comment(line) {
+            return self.prose(span);
+        }
+        match self.dialect().shape {
+            Shape::Place => {
+                let plain = self.wear.plain.clone();
+                self.emit(span, &plain, Role::Value, Hint::Name, None);
+            }
+            Shape::Words => self.words(span),
+            Shape::Entry if line.starts_with('[') && self.dialect().sections => self.head(span),
+            Shape::Entry => self.entry(span),
+        }
+    }
+
+    /// A key and its value.
+    fn entry(&mut self, span: Range<usize>) {
+        let line = &self.text[span.clone()];
+        let Some(parting) = self.parting(line) else {
+            // A key alone, or a continued value; read as running text.
+            return self.prose(span);
+        };
+        let key = line[..parting].trim_end();
+        let mut value = parting + line[parting..].chars().next().map_or(0, char::len_utf8);
+        if self.dialect().joined_separators {
+            value += line[value..].bytes().take_while(|b| *b == b'=').count();
+        }
+        value += line[value..].len() - line[value..].trim_start().len();
+        self.key(span.start..span.start + key.len());
+        if value < line.len() {
+            let name = key.trim_start_matches("export ").trim().to_owned();
+            self.value(span.start + value..span.end, &name);
+        }
+    }
+
+    /// Where key and value part.
+    fn parting(&self, line: &str) -> Option<usize> {
+        let escaped = self.dialect().key_escapes.is_some();
+        let mut backslash = false;
+        let bytes = line.as_bytes();
+        let found = line.bytes().enumerate().find(|(at, letter)| {
+            let was = backslash;
+            backslash = escaped && *letter == b'\\' && !was;
+            let parts = self.dialect().separators.contains(letter)
+                || (escaped && matches!(letter, b' ' | b'\t'));
+            if was || !parts {
+                return false;
+            }
+            // The colon of a drive, a scheme or a time parts nothing.
+            let next = bytes.get(at + 1).copied();
+            *letter != b':'
+                || escaped
+                || next.is_none_or(|b| matches!(b, b' ' | b'\t' | b'='))
+                || (*at > 1 && begins_with_root(&line[..*at], &line[at + 1..]))
+        });
+        let found = found.map(|(at, _)| at);
+        if !escaped {
+            return found;
+        }
+        // A blank parts them too, unless a sign follows it.
+        let found = found?;
+        let rest = line[found..].trim_start_matches([' ', '\t']);
+        match rest.starts_with(['=', ':']) {
+            true => Some(line.len() - rest.len()),
+            false => Some(found),
+        }
+    }
+
+    fn head(&mut self, span: Range<usize>) {
+        let line = &self.text[span.clone()];
+        let Some(close) = line.find(']') else {
+            self.grammar = Grammar::Broken;
+            return;
+        };
+        self.section = Some(line[1..close].to_owned());
+        self.scope += 1;
+        let role = Role::Name {
+            scope: 0,
+            ignore_case: false,
+            outlives_import: false,
+        };
+        let plain = self.wear.plain.clone();
+        let name = span.start + 1..span.start + close;
+        self.emit(name, &plain, role, Hint::Name, None);
+        self.prose(span.start + close + 1..span.end);
+    }
+
+    fn key(&mut self, span: Range<usize>) {
+        if !crate::place::may_hold_place(&self.text[span.clone()]) {
+            return;
+        }
+        let role = Role::Name {
+            scope: self.scope,
+            ignore_case: false,
+            outlives_import: false,
+        };
+        let layers = match self.dialect().key_escapes {
+            Some(_) => self.wear.key.clone(),
+            None => self.wear.plain.clone(),
+        };
+        self.emit(span, &layers, role, Hint::Name, None);
+    }
+
+    /// A line of words: its quoted strings are values, the rest running text.
+    fn words(&mut self, span: Range<usize>) {
+        let line = &self.text[span.clone()];
+        let word = line.split(' ').next().unwrap_or("").to_owned();
+        match (line.find('"'), line.rfind('"')) {
+            (Some(open), Some(close)) if open < close => {
+                let quoted = self.wear.quoted.clone();
+                let inside = span.start + open + 1..span.start + close;
+                self.emit(inside, &quoted, Role::Value, Hint::Name, Some(&word));
+            }
+            _ => self.prose(span),
+        }
+    }
+
+    /// Yields running text.
+    fn prose(&mut self, span: Range<usize>) {
+        let plain = self.wear.plain.clone();
+        self.emit(span, &plain, Role::Prose, Hint::Prose, None);
+    }
+
+    pub(super) fn emit(
+        &mut self,
+        span: Range<usize>,
+        layers: &Layers,
+        role: Role,
+        hint: Hint,
+        key: Option<&str>,
+    ) {
+        if span.is_empty() {
+            return;
+        }
+        let mut site = Vec::new();
+        if let Some(key) = key {
+            let parts = self.section.as_deref().into_iter().chain([key]);
+            site.extend(parts.map(|part| Step::Key(part.to_owned())));
+        }
+        (self.each)(Passage {
+            span,
+            layers,
+            role,
+            hint,
+            site: &site,
+        });
+    }
+}
+
+/// Whether a line can neither name a place nor begin a section: most lines of most files.
+fn is_idle(line: &str) -> bool {
+    let bytes = line.as_bytes();
+    // A letter alone may name a drive.
+    let lone = bytes
+        .trim_ascii_end()
+        .iter()
+        .rev()
+        .nth(1)
+        .is_none_or(|byte| !byte.is_ascii_alphanumeric());
+    !lone
+        && !crate::place::may_hold_place(line)
+        && memchr::memchr3(b'"', b'\'', b'[', bytes).is_none()
+}
+
+/// Whether a place with a root of its own follows the colon of `key`.
+fn begins_with_root(key: &str, value: &str) -> bool {
+    const SCHEMES: [&str; 3] = ["file", "http", "https"];
+    let bytes = value.as_bytes();
+    let drive = bytes.first().is_some_and(u8::is_ascii_alphabetic)
+        && bytes.get(1) == Some(&b':')
+        && matches!(bytes.get(2), Some(b'\\' | b'/'));
+    drive || (value.starts_with(r"\\") && !SCHEMES.contains(&key.trim()))
+}
