@@ -121,7 +121,7 @@ impl Walk<'_, '_> {
                 _ => {
                     self.run.get_or_insert(self.at);
                     self.at += 1;
-                    self.to_boundary();
+                    self.end_letter();
                 }
             }
         }
@@ -153,7 +153,7 @@ impl Walk<'_, '_> {
                     "uc" => self.fallbacks = number.unwrap_or(1).min(MOST_FALLBACKS),
                     "bin" => {
                         self.at = (self.at + number.unwrap_or(0)).min(self.text.len());
-                        self.to_boundary();
+                        self.end_letter();
                     }
                     _ => {}
                 }
@@ -162,7 +162,7 @@ impl Walk<'_, '_> {
     }
 
     /// Goes on to where a letter begins.
-    fn to_boundary(&mut self) {
+    fn end_letter(&mut self) {
         while !self.text.is_char_boundary(self.at) {
             self.at += 1;
         }

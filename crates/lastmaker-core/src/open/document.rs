@@ -2,9 +2,10 @@
 
 use std::sync::Arc;
 
+use super::site::SitePassage;
 use super::stretches::Nest;
 use crate::format::{Format, Grammar, Passage, Reader, Role, VALUE, recognise, site_text};
-use crate::layer::{Layers, OpenedChain, Span, TextOffset, TextSpan};
+use crate::layer::{Layers, OpenedChain, Span, TextSpan};
 use crate::place::{Finder, Found, Hint, may_hold_place};
 use crate::text::{Encoding, Text};
 
@@ -62,39 +63,6 @@ pub struct Document<'a> {
     /// Why nothing in it may be changed.
     pub sealed: Option<&'static str>,
     value: Option<Hint>,
-}
-
-/// A passage that holds places.
-#[derive(Debug)]
-pub struct SitePassage {
-    /// Which passage of the document it is, counted from 0.
-    pub ordinal: usize,
-    /// Its span in the document's text.
-    pub span: TextSpan,
-    /// What it is.
-    pub role: Role,
-    /// What its format knows of it beside its text.
-    pub hint: Hint,
-    /// The way to it, as people read it.
-    pub site: String,
-    /// What wraps it, also where it stands raw because it was typed by hand.
-    pub layers: Layers,
-    /// The passage with its layers taken off.
-    pub chain: OpenedChain,
-    /// The places in it, in order.
-    pub finds: Vec<Found>,
-}
-
-impl SitePassage {
-    /// Whether a find begins before the passage, in what that goes on from.
-    pub(crate) fn begins_elsewhere(&self, found: &Found) -> bool {
-        matches!(self.role, Role::Torn { tail } if found.start < tail)
-    }
-
-    /// Where the letter at `offset` of the content begins in the document's text.
-    pub fn in_text(&self, offset: usize) -> TextOffset {
-        Span::start(&self.span).advanced(self.chain.outer_offset(offset))
-    }
 }
 
 impl<'a> Document<'a> {
@@ -224,9 +192,8 @@ impl<'a> Document<'a> {
         };
         let span = Span::new(passage.span.clone());
         let nest = Nest {
-            document: self,
-            ordinal,
-            span: &span,
+            raw,
+            one_byte: matches!(self.text.encoding, Encoding::CodePage(_)),
             finder,
         };
         let site = SitePassage {

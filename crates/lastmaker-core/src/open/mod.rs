@@ -8,9 +8,11 @@ mod document;
 mod each;
 mod lines;
 mod parts;
+mod site;
 mod stretches;
 
-pub use document::{Document, Reading, SitePassage};
+pub use document::{Document, Reading};
 pub use each::EachLeaf;
 pub use lines::LineCounter;
 pub use parts::{Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link};
+pub use site::SitePassage;

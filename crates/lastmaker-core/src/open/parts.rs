@@ -4,6 +4,7 @@
 use std::path::Path;
 
 use super::document::{Document, Reading};
+use super::site::join_ways;
 use crate::container::{
     BINARY, Budget, Container, DEEPEST, Fault, Holding, Part, RunAt, Source, recognise,
 };
@@ -316,14 +317,5 @@ impl<V: Visitor> Walk<'_, V> {
                 self.visitor.document(&leaf, &mut self.left)
             }
         }
-    }
-}
-
-/// One way after another.
-pub(super) fn join_ways(outer: &str, inner: &str) -> String {
-    match (outer.is_empty(), inner.is_empty()) {
-        (_, true) => outer.to_owned(),
-        (true, false) => inner.to_owned(),
-        (false, false) => format!("{outer} > {inner}"),
     }
 }

@@ -7,12 +7,11 @@ use std::sync::Arc;
 
 use crate::codec::{ConnectionValue, Counted, FileUri, Percent, UriPart, Window};
 use crate::format::{Grammar, Role, nested};
-use crate::layer::{Layer, Layers, TextSpan};
+use crate::layer::{Layer, Layers};
 use crate::place::{Finder, Hint, OPAQUE};
 use crate::text::Encoding;
 
-use super::document::{Document, SitePassage};
-use super::parts::join_ways;
+use super::site::{SitePassage, join_ways};
 
 /// A stretch in another syntax, and the layers that take it off.
 struct Inner {
@@ -27,15 +26,15 @@ struct Inner {
 }
 
 /// One passage of a document while it is read into its stretches.
-pub(super) struct Nest<'d, 'a> {
-    pub(super) document: &'d Document<'a>,
-    /// Which passage of the document it is.
-    pub(super) ordinal: usize,
-    pub(super) span: &'d TextSpan,
+pub(super) struct Nest<'d> {
+    /// The passage as it is written.
+    pub(super) raw: &'d str,
+    /// Whether its document has one byte for each letter.
+    pub(super) one_byte: bool,
     pub(super) finder: Finder<'d>,
 }
 
-impl Nest<'_, '_> {
+impl Nest<'_> {
     /// Strings in strings are followed so deep.
     pub(super) const DEEPEST: usize = 12;
 
@@ -43,16 +42,15 @@ impl Nest<'_, '_> {
     /// layers that are open, `depth` how deep stretches may nest, if they may.
     pub(super) fn read(
         &self,
-        mut site: SitePassage,
+        site: SitePassage,
         worn: &Layers,
         depth: Option<usize>,
         sites: &mut Vec<SitePassage>,
     ) {
-        let raw = self.document.raw(self.span);
+        let raw = self.raw;
         let content = site.chain.content(raw);
-        let one_byte = matches!(self.document.text.encoding, Encoding::CodePage(_));
         let inners = match depth {
-            Some(_) => inner(content, site.hint.is_value(), one_byte),
+            Some(_) => inner(content, site.hint.is_value(), self.one_byte),
             None => Vec::new(),
         };
         let mut finds = self.finder.find(content, site.hint);
@@ -62,11 +60,11 @@ impl Nest<'_, '_> {
             let at = inners.partition_point(|i| i.range.end <= found.start);
             inners.get(at).is_none_or(|i| i.range.start >= end)
         });
-        site.finds = finds;
-        let chain = site.chain.clone();
-        let way = site.site.clone();
-        if !site.finds.is_empty() {
-            sites.push(site);
+        if !finds.is_empty() {
+            sites.push(SitePassage {
+                finds,
+                ..site.clone()
+            });
         }
         for inner in inners {
             let layers: Layers = worn.iter().chain(&inner.layers).cloned().collect();
@@ -75,18 +73,16 @@ impl Nest<'_, '_> {
             } else {
                 &inner.layers[..]
             };
-            let Ok(opened) = chain.further(layers.clone(), open, raw.as_bytes()) else {
+            let Ok(opened) = site.chain.further(layers.clone(), open, raw.as_bytes()) else {
                 continue;
             };
             let nested = SitePassage {
-                ordinal: self.ordinal,
-                span: self.span.clone(),
                 role: inner.role,
                 hint: inner.hint,
-                site: join_ways(&way, &inner.site),
+                site: join_ways(&site.site, &inner.site),
                 layers: layers.clone(),
                 chain: opened,
-                finds: Vec::new(),
+                ..site.clone()
             };
             let depth = depth
                 .filter(|depth| inner.nests && *depth > 0)

@@ -4,42 +4,11 @@ use std::ops::Range;
 
 use super::extent::is_hard;
 use super::field::{Field, FieldKind};
-use super::find::Found;
+use super::found::{Doubt, Flaw, Found};
 use super::hint::Hint;
 use super::parse::is_separator;
 use super::root::RootAt;
 use super::{Form, Root, Spelling};
-
-/// Why a find is no plain place.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Doubt {
-    /// `D:name`: relative to whatever folder is current on that drive.
-    DriveRelative,
-    /// A lone letter beside a key such as *drive*.
-    LoneLetter,
-}
-
-/// What is evidently wrong with how a place is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Flaw {
-    /// `D:D:\x`
-    DoubledDrive,
-    /// A quote without a second one.
-    StrayQuote,
-    /// A blank at the end of a value, which belongs to no name.
-    TrailingBlank,
-}
-
-impl Flaw {
-    /// A sentence for people.
-    pub fn sentence(self) -> &'static str {
-        match self {
-            Self::DoubledDrive => "its drive is written twice, so no program finds it",
-            Self::StrayQuote => "a quote stands beside it that nothing closes",
-            Self::TrailingBlank => "a blank stands behind it that belongs to no name",
-        }
-    }
-}
 
 /// What is evidently wrong with the place at `root`.
 pub(super) fn flaw(

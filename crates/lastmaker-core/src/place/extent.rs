@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::command::argument_at;
 use super::field::{Field, FieldKind};
-use super::find::{Found, Token};
+use super::found::{Found, Token};
 use super::hint::Hint;
 use super::root::{RootAt, run};
 use super::{OPAQUE, Root, Spelling};

@@ -26,5 +26,5 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
         check(&desk.job(false, false), args.all)
     });
-    answer(talk, &mut out, String::new(), &report)
+    answer(talk.format, &mut out, String::new(), &report)
 }

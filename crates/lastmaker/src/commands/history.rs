@@ -18,5 +18,10 @@ pub(crate) struct HistoryArgs {
 pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
     let store = args.records.store()?;
     let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    answer(&args.talk, &mut out, args.records.again(), &history(&store))
+    answer(
+        args.talk.format,
+        &mut out,
+        args.records.again(),
+        &history(&store),
+    )
 }

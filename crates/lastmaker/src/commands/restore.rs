@@ -62,7 +62,7 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
         let policy = args.changed.policy();
         restore(&store, &record, policy, Timestamp::now(), &counter)
     })?;
-    answer(&args.talk, &mut out, args.records.again(), &report)
+    answer(args.talk.format, &mut out, args.records.again(), &report)
 }
 
 /// The record that is meant.

@@ -76,7 +76,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
             prepared.commit(&store, Timestamp::now(), &counter)
         })?
     };
-    answer(talk, &mut out, args.records.again(), &report)
+    answer(talk.format, &mut out, args.records.again(), &report)
 }
 
 /// A run that was broken off comes first: nobody knows which of its files are which.

@@ -22,7 +22,6 @@ use lastmaker_core::report::{Answer, Document};
 pub(crate) use words::{are, count, grouped, left};
 
 use crate::exit::{CommandResult, Outcome};
-use crate::shared::TalkArgs;
 
 /// What a text for people is written to, and what it needs beside the answer.
 pub(crate) struct Page<'o> {
@@ -59,13 +58,13 @@ impl<A: ForPeople> Told for A {
 
 /// Writes an answer in the form that was asked for, and says how the command came out.
 pub(crate) fn answer<A: ForPeople>(
-    talk: &TalkArgs,
+    form: forms::Asked,
     out: &mut dyn Write,
     records: String,
     answer: &A,
 ) -> CommandResult {
     let mut page = Page { out, records };
-    talk.format.0.write(answer, &mut page)?;
+    form.0.write(answer, &mut page)?;
     page.out.flush()?;
     Ok(Outcome::of(answer.has_findings()))
 }

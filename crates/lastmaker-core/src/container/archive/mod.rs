@@ -7,6 +7,7 @@
 //! the archive, seal the whole.
 
 mod directory;
+mod member;
 
 use std::io::Read;
 
@@ -17,7 +18,8 @@ use super::bytes::little;
 use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
 use crate::about::About;
 use crate::layer::{ByteEdits, Edit, Edits};
-use directory::{Directory, Field, Member};
+use directory::Directory;
+use member::Member;
 
 /// Zip archives.
 pub(super) struct Archive;
@@ -257,20 +259,5 @@ impl Member {
             }
         }
         Ok(edits)
-    }
-}
-
-impl Field {
-    /// The edit that puts `value` here.
-    fn set(self, value: u64) -> Result<Edit, Fault> {
-        if self.width < 8 && value >> (8 * self.width) != 0 {
-            return Err(Fault::because(
-                "it would grow beyond what its directory can tell; it is left as it is",
-            ));
-        }
-        Ok(Edit {
-            span: self.at..self.at + self.width,
-            with: value.to_le_bytes()[..self.width].to_vec(),
-        })
     }
 }

@@ -67,20 +67,9 @@ pub(super) fn make(
     schema: &Schema,
     changes: &[Change],
 ) -> Result<(), LiftFault> {
-    let whole =
-        |error: Error| LiftFault::Whole(format!("the database refuses the change: {error}"));
-    let before = (findings(database), violations(database));
-    if before
-        .0
-        .iter()
-        .any(|line| line != "ok" && !is_about_program(line))
-    {
-        return Err(LiftFault::Whole(format!(
-            "the database is damaged ({}); recover it with its program or its own shell first",
-            before.0.first().map_or("", String::as_str)
-        )));
-    }
-    database.execute_batch("BEGIN").map_err(whole)?;
+    let before = Soundness::of(database);
+    before.must_be_whole()?;
+    database.execute_batch("BEGIN").map_err(refuses)?;
     let mut refused = Refusals::new();
     let same_row = |a: &Change, b: &Change| a.table == b.table && a.key == b.key;
     let mut waiting = Vec::new();
@@ -98,52 +87,92 @@ pub(super) fn make(
     if !refused.is_empty() {
         return Err(refusal(refused));
     }
+    rebuild_indexes(database, schema, changes)?;
+    database.execute_batch("COMMIT").map_err(refuses)?;
+    before.must_hold(database, schema, changes)
+}
+
+fn refuses(error: Error) -> LiftFault {
+    LiftFault::Whole(format!("the database refuses the change: {error}"))
+}
+
+/// Builds the full-text indexes of the tables that changed anew.
+fn rebuild_indexes(
+    database: &Connection,
+    schema: &Schema,
+    changes: &[Change],
+) -> Result<(), LiftFault> {
     let concerned: BTreeSet<String> = changes
         .iter()
         .map(|change| schema.tables[change.table].name.to_ascii_lowercase())
         .collect();
-    for index in schema
-        .indexes
-        .iter()
-        .filter(|index| concerned.contains(&index.of))
-    {
+    let indexes = schema.indexes.iter();
+    for index in indexes.filter(|index| concerned.contains(&index.of)) {
         let name = quoted(&index.name);
-        let rebuilt = database.execute(
-            &format!("INSERT INTO {name}({name}) VALUES ('rebuild')"),
-            [],
-        );
-        rebuilt.map_err(|error| {
+        let rebuild = format!("INSERT INTO {name}({name}) VALUES ('rebuild')");
+        database.execute(&rebuild, []).map_err(|error| {
             LiftFault::Whole(format!(
                 "its full-text index {} cannot be built anew: {error}",
                 index.name
             ))
         })?;
     }
-    database.execute_batch("COMMIT").map_err(whole)?;
-    if findings(database) != before.0 {
-        return Err(LiftFault::Whole(
-            "after the change its integrity check would find something".to_owned(),
-        ));
+    Ok(())
+}
+
+/// What the database itself finds wrong with its structure and its foreign keys.
+struct Soundness {
+    findings: Vec<String>,
+    violations: BTreeSet<(String, String)>,
+}
+
+impl Soundness {
+    fn of(database: &Connection) -> Self {
+        Self {
+            findings: findings(database),
+            violations: violations(database).into_iter().collect(),
+        }
     }
-    let broken: BTreeSet<String> = violations(database)
-        .into_iter()
-        .filter(|violation| !before.1.contains(violation))
-        .flat_map(|(child, parent)| [child, parent])
-        .collect();
-    if !broken.is_empty() {
+
+    /// Refuses a database that is damaged already.
+    fn must_be_whole(&self) -> Result<(), LiftFault> {
+        let damaged = |line: &String| line != "ok" && !is_about_program(line);
+        if !self.findings.iter().any(damaged) {
+            return Ok(());
+        }
+        Err(LiftFault::Whole(format!(
+            "the database is damaged ({}); recover it with its program or its own shell first",
+            self.findings.first().map_or("", String::as_str)
+        )))
+    }
+
+    /// Refuses changes after which the database finds more wrong than before.
+    fn must_hold(
+        &self,
+        database: &Connection,
+        schema: &Schema,
+        changes: &[Change],
+    ) -> Result<(), LiftFault> {
+        if findings(database) != self.findings {
+            return Err(LiftFault::Whole(
+                "after the change its integrity check would find something".to_owned(),
+            ));
+        }
+        let broken: BTreeSet<String> = violations(database)
+            .into_iter()
+            .filter(|violation| !self.violations.contains(violation))
+            .flat_map(|(child, parent)| [child, parent])
+            .collect();
+        if broken.is_empty() {
+            return Ok(());
+        }
+        let why = "a foreign key between its table and another would no longer fit";
         let parts = changes
             .iter()
             .filter(|change| broken.contains(&schema.tables[change.table].name))
-            .map(|change| {
-                (
-                    change.part,
-                    Refused::Doubtful,
-                    "a foreign key between its table and another would no longer fit".to_owned(),
-                )
-            });
-        return Err(LiftFault::Parts(parts.collect()));
+            .map(|change| (change.part, Refused::Doubtful, why.to_owned()));
+        Err(LiftFault::Parts(parts.collect()))
     }
-    Ok(())
 }
 
 fn refusal(refused: Refusals) -> LiftFault {

@@ -5,9 +5,17 @@ use std::ops::Range;
 use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
-use crate::format::{Grammar, MOST_STEPS, Passage, Role, Step, may_matter, string_role};
+use crate::format::{Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role};
 use crate::layer::Layers;
 use crate::place::Hint;
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk::new(self, text, each);
+        walk.read();
+        walk.grammar
+    }
+}
 
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {

@@ -2,12 +2,10 @@
 
 use std::sync::{Arc, OnceLock};
 
-use super::walk::Walk;
 use super::{Between, Delimiters, Inside, Quote, Syntax};
 use crate::codec::{
     BareText, Doubled, Escaped, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
 };
-use crate::format::{Grammar, Passage, Reader};
 use crate::layer::{Layer, Layers};
 
 /// A document's reader: its syntax, and the layers of each kind of string in it.
@@ -63,12 +61,4 @@ fn layers(quote: Quote, text: &str) -> Layers {
         }),
     };
     Arc::new([layer])
-}
-
-impl Reader for Wrappings {
-    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut walk = Walk::new(self, text, each);
-        walk.read();
-        walk.grammar
-    }
 }

@@ -5,9 +5,17 @@ use std::ops::Range;
 use super::tag::{Attribute, tag_at};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
-use super::wrappings::Wrapped;
-use crate::format::{Grammar, Role, may_matter};
+use super::wrappings::{Wrapped, Wrappings};
+use crate::format::{Grammar, Passage, Reader, Role, may_matter};
 use crate::place::Hint;
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk::new(self, text, each);
+        walk.read();
+        walk.grammar
+    }
+}
 
 impl Walk<'_, '_> {
     pub(super) fn read(&mut self) {

@@ -2,9 +2,7 @@
 
 use std::sync::Arc;
 
-use super::walk::Walk;
 use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
-use crate::format::{Grammar, Passage, Reader};
 use crate::layer::{Layer, Layers};
 
 /// What is around a string.
@@ -72,13 +70,5 @@ impl Wrappings {
     pub(super) fn of_url(&self, wrapped: Wrapped) -> Layers {
         let markup = self.of_string(wrapped);
         markup.iter().cloned().chain([self.url.clone()]).collect()
-    }
-}
-
-impl Reader for Wrappings {
-    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut walk = Walk::new(self, text, each);
-        walk.read();
-        walk.grammar
     }
 }

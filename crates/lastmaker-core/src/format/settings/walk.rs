@@ -4,9 +4,17 @@ use std::ops::Range;
 
 use super::wrappings::Wrappings;
 use super::{Lines, Shape};
-use crate::format::{Grammar, Passage, Role, Step};
+use crate::format::{Grammar, Passage, Reader, Role, Step};
 use crate::layer::Layers;
 use crate::place::Hint;
+
+impl Reader for Wrappings {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut walk = Walk::new(self, text, each);
+        walk.read();
+        walk.grammar
+    }
+}
 
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {

@@ -2,13 +2,11 @@
 
 use std::sync::Arc;
 
-use super::walk::Walk;
 use super::{BareValue, Lines};
 use crate::codec::{
     Bare, BareText, ByteArray, Escaped, Escapes, Field, PHP_SINGLE, PROPERTIES_KEY, QUOTED_SETTING,
     RAW_SINGLE, RECIPE, SHELL_DOUBLE, Style,
 };
-use crate::format::{Grammar, Passage, Reader};
 use crate::layer::{Layer, Layers};
 
 /// A document's reader: its dialect, and the layers of each kind of string in it.
@@ -72,13 +70,5 @@ impl Wrappings {
             recipe: bare(&RECIPE),
             plain: Arc::new([]),
         }
-    }
-}
-
-impl Reader for Wrappings {
-    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut walk = Walk::new(self, text, each);
-        walk.read();
-        walk.grammar
     }
 }
