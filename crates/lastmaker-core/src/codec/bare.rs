@@ -13,60 +13,72 @@ pub struct Bare {
     pub joins_quote: bool,
 }
 
-/// A word of a build file: blanks part words, and `#` and `$` mean something.
-pub static BUILD_WORD: Bare = Bare {
-    name: "word",
-    forbidden: " \t#$",
-    joins_quote: false,
-};
-/// A value of an environment file without quotes: some readers end it at a blank, others would
-/// take quotes for a part of it.
-pub static ENVIRONMENT: Bare = Bare {
-    name: "value",
-    forbidden: " \t#'\"$`\r\n",
-    joins_quote: false,
-};
-/// A line of a makefile's recipe: a shell reads it once `$` is expanded.
-pub static RECIPE: Bare = Bare {
-    name: "recipe",
-    forbidden: "$`!\\\n",
-    joins_quote: false,
-};
-/// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot stand
-/// inside.
-pub static RAW_DOUBLE: Bare = Bare {
-    name: "raw string",
-    forbidden: "\"\r\n",
-    joins_quote: false,
-};
-/// The same in single quotes.
-pub static RAW_SINGLE: Bare = Bare {
-    forbidden: "'\r\n",
-    ..RAW_DOUBLE
-};
-/// The same in other quotes.
-pub static RAW_OTHER: Bare = Bare {
-    forbidden: "`])\r\n",
-    ..RAW_DOUBLE
-};
-/// The inside of Python's raw strings.
-pub static RAW_PYTHON: Bare = Bare {
-    name: "raw string",
-    forbidden: "\"'\r\n",
-    joins_quote: true,
-};
-/// A settings value without quotes.
-pub static SETTING: Bare = Bare {
-    name: "value",
-    forbidden: "\r\n",
-    joins_quote: false,
-};
-/// A settings value in double quotes that escape nothing.
-pub static QUOTED_SETTING: Bare = Bare {
-    name: "quoted value",
-    forbidden: "\"\r\n",
-    joins_quote: false,
-};
+/// Defines kinds of text, and the table of all of them.
+macro_rules! kinds {
+    ($($(#[$doc:meta])* $name:ident = $kind:expr;)*) => {
+        $($(#[$doc])* pub static $name: Bare = $kind;)*
+
+        /// Every kind.
+        pub static BARE_KINDS: &[&Bare] = &[$(&$name),*];
+    };
+}
+
+kinds! {
+    /// A word of a build file: blanks part words, and `#` and `$` mean something.
+    BUILD_WORD = Bare {
+        name: "word",
+        forbidden: " \t#$",
+        joins_quote: false,
+    };
+    /// A value of an environment file without quotes: some readers end it at a blank, others would
+    /// take quotes for a part of it.
+    ENVIRONMENT = Bare {
+        name: "value",
+        forbidden: " \t#'\"$`\r\n",
+        joins_quote: false,
+    };
+    /// A line of a makefile's recipe: a shell reads it once `$` is expanded.
+    RECIPE = Bare {
+        name: "recipe",
+        forbidden: "$`!\\\n",
+        joins_quote: false,
+    };
+    /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot stand
+    /// inside.
+    RAW_DOUBLE = Bare {
+        name: "raw string",
+        forbidden: "\"\r\n",
+        joins_quote: false,
+    };
+    /// The same in single quotes.
+    RAW_SINGLE = Bare {
+        forbidden: "'\r\n",
+        ..RAW_DOUBLE
+    };
+    /// The same in other quotes.
+    RAW_OTHER = Bare {
+        forbidden: "`])\r\n",
+        ..RAW_DOUBLE
+    };
+    /// The inside of Python's raw strings.
+    RAW_PYTHON = Bare {
+        name: "raw string",
+        forbidden: "\"'\r\n",
+        joins_quote: true,
+    };
+    /// A settings value without quotes.
+    SETTING = Bare {
+        name: "value",
+        forbidden: "\r\n",
+        joins_quote: false,
+    };
+    /// A settings value in double quotes that escape nothing.
+    QUOTED_SETTING = Bare {
+        name: "quoted value",
+        forbidden: "\"\r\n",
+        joins_quote: false,
+    };
+}
 
 /// A [`Bare`] as a layer.
 #[derive(Debug)]

@@ -69,34 +69,6 @@ mod tests {
     use crate::layer::{Edit, Edits, Layers, OpenedChain, splice};
     use crate::text::Encoding;
 
-    const DIALECTS: [&Escapes; 25] = [
-        &JSON,
-        &REGISTRY,
-        &JAVASCRIPT,
-        &JAVASCRIPT_SINGLE,
-        &JAVASCRIPT_TEMPLATE,
-        &C,
-        &PYTHON,
-        &PYTHON_SINGLE,
-        &LUA,
-        &LUA_SINGLE,
-        &TOML_BASIC,
-        &YAML_DOUBLE,
-        &PROPERTIES,
-        &PROPERTIES_KEY,
-        &SHELL_DOUBLE,
-        &SHELL_WORD,
-        &SHELL_ANSI,
-        &POWERSHELL,
-        &POWERSHELL_WORD,
-        &SQL,
-        &LISP,
-        &KEY_VALUES,
-        &PHP_SINGLE,
-        &PHP_DOUBLE,
-        &UNIT,
-    ];
-
     fn escaped(escapes: &'static Escapes) -> Arc<dyn Layer> {
         Arc::new(Escaped {
             escapes,
@@ -179,18 +151,10 @@ mod tests {
         for part in [UriPart::Path, UriPart::Link, UriPart::Component] {
             all.push((vec![Arc::new(Percent { part })], bare));
         }
-        for kind in [
-            &RAW_DOUBLE,
-            &RAW_SINGLE,
-            &RAW_PYTHON,
-            &SETTING,
-            &BUILD_WORD,
-            &ENVIRONMENT,
-            &RECIPE,
-        ] {
+        for kind in BARE_KINDS.iter().copied() {
             all.push((vec![Arc::new(BareText(kind))], bare));
         }
-        for escapes in DIALECTS {
+        for escapes in DIALECTS.iter().copied() {
             all.push((vec![escaped(escapes)], bare));
         }
         all.into_iter()

@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::BatchText;
 use crate::layer::Layers;
@@ -35,6 +35,11 @@ impl Format for Batch {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new("a.bat", "", "copy ", " x\r\n")];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

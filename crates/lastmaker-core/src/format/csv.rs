@@ -4,7 +4,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::Field;
 use crate::layer::{Layer, Layers};
@@ -34,6 +34,14 @@ impl Format for Table {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.csv", "a,b\n", "1,", "\n"),
+            Sample::new("a.csv", "a;b\n", "1;\"", "\"\n"),
+        ];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -8,7 +8,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Step, string_role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
 use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layer, Layers};
@@ -41,6 +41,16 @@ impl Format for Json {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new(
+            "a.json",
+            "{\"a\": \"b\"}\n",
+            "{\"a\": \"",
+            "\"}\n",
+        )];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

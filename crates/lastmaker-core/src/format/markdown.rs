@@ -4,7 +4,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::codec::{Percent, UriPart};
 use crate::layer::Layers;
@@ -34,6 +34,11 @@ impl Format for Markdown {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new("a.md", "", "[k](", ")\n")];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -143,7 +143,52 @@ pub enum Claim {
     No,
 }
 
-/// A format's reader.
+/// A small document of a format that can hold any number of strings.
+#[derive(Clone, Copy, Debug)]
+pub struct Sample {
+    /// Its file name.
+    pub file: &'static str,
+    head: &'static str,
+    before: &'static str,
+    after: &'static str,
+    foot: &'static str,
+}
+
+impl Sample {
+    /// A document of this file name that begins with `head`, with `before` and `after` around
+    /// each string.
+    const fn new(
+        file: &'static str,
+        head: &'static str,
+        before: &'static str,
+        after: &'static str,
+    ) -> Self {
+        Self {
+            file,
+            head,
+            before,
+            after,
+            foot: "",
+        }
+    }
+
+    /// The same, ending with `foot`.
+    const fn ending_with(self, foot: &'static str) -> Self {
+        Self { foot, ..self }
+    }
+
+    /// The document with these strings, as they are written in it.
+    pub fn document(&self, strings: &[String]) -> String {
+        let mut text = self.head.to_owned();
+        for string in strings {
+            text.extend([self.before, string, self.after]);
+        }
+        text.push_str(self.foot);
+        text
+    }
+}
+
+/// A format: how its documents are known, and who reads them.
 pub trait Format: Sync {
     /// What people are told of it.
     fn about(&self) -> &About;
@@ -152,6 +197,9 @@ pub trait Format: Sync {
     fn name(&self) -> &'static str {
         self.about().name
     }
+
+    /// Small documents of it, for what must hold of every format.
+    fn samples(&self) -> &'static [Sample];
 
     /// Whether a document is of this format, by its text first and its file name second.
     /// `file_name` is in lower case.
@@ -381,6 +429,23 @@ mod tests {
         names.sort_unstable();
         names.dedup();
         assert_eq!(names.len(), FORMATS.len());
+    }
+
+    #[test]
+    fn every_format_has_samples_and_recognises_them() {
+        for format in FORMATS {
+            assert!(!format.samples().is_empty(), "{}", format.name());
+            for sample in format.samples() {
+                let text = sample.document(&["D:/x".to_owned()]);
+                let known = recognise(&text, sample.file, Encoding::Utf8, None);
+                assert_eq!(known.format.name(), format.name(), "{text}");
+                let mut held = false;
+                known.reader.passages(&text, &mut |passage| {
+                    held |= text[passage.span.clone()].contains("D:/x");
+                });
+                assert!(held, "{}: {text}", format.name());
+            }
+        }
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::layer::Layers;
 use crate::place::Hint;
@@ -32,6 +32,10 @@ impl Format for Value {
         Claim::No
     }
 
+    fn samples(&self) -> &'static [Sample] {
+        &[]
+    }
+
     fn own_encoding(&self) -> Option<Encoding> {
         Some(Encoding::Utf8)
     }
@@ -57,6 +61,14 @@ impl Format for PlainText {
 
     fn claims(&self, _text: &str, _file_name: &str) -> Claim {
         Claim::Certain
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.txt", "", "", "\n"),
+            Sample::new("a.txt", "a:1:{i:0;", "s:14:\"", "\";}\n"),
+        ];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

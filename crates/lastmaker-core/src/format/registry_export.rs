@@ -13,7 +13,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
 use crate::layer::{Layer, Layers};
@@ -50,6 +50,16 @@ impl Format for RegistryExport {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new(
+            "a.reg",
+            "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n",
+            "\"a\"=\"",
+            "\"\r\n",
+        )];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::codec::RtfText;
 use crate::layer::{Layer, Layers};
@@ -35,6 +35,17 @@ impl Format for RichText {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new(
+            "a.rtf",
+            "{\\rtf1\\ansi ",
+            "{\\field{\\*\\fldinst HYPERLINK \"",
+            "\"}}\\par\n",
+        )
+        .ending_with("}")];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

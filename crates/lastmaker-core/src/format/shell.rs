@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Step, string_role};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
 use crate::codec::{Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
 use crate::layer::Layers;
@@ -52,6 +52,14 @@ impl Format for Shell {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.sh", "", "view ", "\n"),
+            Sample::new("a.sh", "", "K=\"", "\"\n"),
+        ];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

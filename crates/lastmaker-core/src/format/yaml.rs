@@ -8,7 +8,8 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::{
-    Claim, Format, Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role,
+    Claim, Format, Grammar, MOST_STEPS, Passage, Reader, Role, Sample, Step, may_matter,
+    string_role,
 };
 use crate::about::About;
 use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
@@ -43,6 +44,15 @@ impl Format for Yaml {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.yaml", "", "- ", "\n"),
+            Sample::new("a.yaml", "", "- \"", "\"\n"),
+            Sample::new("a.yaml", "k: |\n", "  ", "\n"),
+        ];
+        SAMPLES
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -70,12 +70,37 @@ impl Desk {
         String::from_utf8(self.read(name)).unwrap()
     }
 
+    /// The program with nothing of the environment but what its system needs: what the person
+    /// who runs the tests has set there must not matter.
+    fn program(&self) -> Command {
+        let mut program = Command::new(env!("CARGO_BIN_EXE_lastmaker"));
+        program.env_clear();
+        for name in ["SystemRoot", "WINEPREFIX", "PATH"] {
+            program.envs(std::env::var_os(name).map(|value| (name, value)));
+        }
+        let own = ["HOME", "USERPROFILE", "APPDATA", "LOCALAPPDATA"];
+        program.envs(own.map(|name| (name, self.folder.path())));
+        program.envs(["TEMP", "TMP", "TMPDIR"].map(|name| (name, std::env::temp_dir())));
+        program
+    }
+
     /// Runs the program with these arguments and nothing else.
     #[must_use]
     pub(crate) fn run<'a>(&self, arguments: impl IntoIterator<Item = &'a str>) -> Ran {
-        let output = Command::new(env!("CARGO_BIN_EXE_lastmaker"))
+        self.run_in(".", arguments)
+    }
+
+    /// The same in a folder below.
+    #[must_use]
+    pub(crate) fn run_in<'a>(
+        &self,
+        folder: &str,
+        arguments: impl IntoIterator<Item = &'a str>,
+    ) -> Ran {
+        let output = self
+            .program()
             .args(arguments)
-            .current_dir(self.folder.path())
+            .current_dir(self.path(folder))
             .stdin(Stdio::null())
             .output()
             .unwrap();

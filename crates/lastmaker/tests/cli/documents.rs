@@ -426,3 +426,44 @@ pub(crate) const KINDS: [Kind; 44] = [
         ..BASE
     },
 ];
+
+/// More formats, which cannot be told apart from others by what comes back from another system:
+/// nothing in them shows then that they double backslashes.
+pub(crate) const MORE_KINDS: [Kind; 5] = [
+    Kind {
+        ending: "service",
+        // Lists in arguments are not taken apart.
+        value: |text| without(text, "%\"' ;").map(|text| text.replace('\\', r"\\")),
+        head: "[Unit]\nDescription=kept\n[Service]\n",
+        line: "Environment=\"V{n}={v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "pc",
+        value: |text| without(text, " #$").filter(|text| !text.ends_with('\\')),
+        head: "# kept\nName: kept\n",
+        line: "v{n}={v}\n",
+        ..BASE
+    },
+    Kind {
+        ending: "cue",
+        value: |text| without(text, "\""),
+        head: "REM kept\r\n",
+        line: "FILE \"{v}\" WAVE\r\n",
+        ..BASE
+    },
+    Kind {
+        ending: "php",
+        value: |text| Some(text.replace('\\', r"\\").replace('\'', r"\'")),
+        head: "<?php\n// kept\n",
+        line: "$v{n} = '{v}';\n",
+        ..BASE
+    },
+    Kind {
+        ending: "dump.sql",
+        value: |text| Some(text.replace('\\', r"\\").replace('\'', r"\'")),
+        head: "CREATE TABLE places (number INT, place TEXT) ENGINE=kept;\n",
+        line: "INSERT INTO places VALUES ({n},'{v}');\n",
+        ..BASE
+    },
+];

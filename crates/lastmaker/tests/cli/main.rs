@@ -22,4 +22,5 @@ mod registry_changes;
 mod restoring;
 mod rewriting;
 mod sheets;
+mod snapshots;
 mod spellings;

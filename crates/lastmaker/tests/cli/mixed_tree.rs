@@ -1,8 +1,10 @@
 //! A tree of two thousand files in every format, with every spelling, and decoys in each: every
 //! reference right, not one byte elsewhere.
 
+use std::collections::BTreeSet;
+
 use crate::desk::{Desk, tree};
-use crate::documents::KINDS;
+use crate::documents::{KINDS, Kind, MORE_KINDS};
 use crate::spellings::{DECOYS, SPELLINGS, Side, Spelling, back};
 
 const FILES: usize = 2_000;
@@ -149,4 +151,53 @@ fn to_the_other_family_and_back() {
     desk.put("moves.toml", BACK);
     rewrite(&desk);
     expect(&desk, &|spelling| back(&spelling(Side::Posix)));
+}
+
+#[test]
+fn every_format_is_in_a_tree() {
+    let desk = Desk::new();
+    desk.put("moves.toml", TO_DRIVE);
+    // What a file holds is settled by how it is written before anything moves.
+    let document = |kind: &Kind, side| {
+        let held = SPELLINGS.iter().filter(|one| kind.holds(&one(Side::Old)));
+        kind.document(&held.map(|one| one(side)).collect::<Vec<_>>())
+    };
+    for kind in KINDS.iter().chain(&MORE_KINDS) {
+        desk.put(
+            &format!("files/a.{}", kind.ending),
+            document(kind, Side::Old),
+        );
+    }
+    let preview = [
+        "preview",
+        "files",
+        "--record-dir",
+        "records",
+        "--format",
+        "json",
+    ];
+    let report = desk.run(preview).json();
+    let references = report["references"].as_array().unwrap().iter();
+    let seen: BTreeSet<&str> = references
+        .map(|one| one["format"].as_str().unwrap())
+        .collect();
+    let formats = desk
+        .run(["formats", "--format", "json"])
+        .ends_with(0)
+        .json();
+    for format in formats["formats"].as_array().unwrap() {
+        let name = format["name"].as_str().unwrap();
+        assert!(seen.contains(name), "no file of the tree is {name}");
+    }
+    rewrite(&desk);
+    for kind in &MORE_KINDS {
+        let name = format!("files/a.{}", kind.ending);
+        let (got, expected) = (desk.read(&name), document(kind, Side::Drive));
+        assert!(
+            got == expected,
+            "{name}:\n{}\n{}",
+            readable(&got),
+            readable(&expected)
+        );
+    }
 }

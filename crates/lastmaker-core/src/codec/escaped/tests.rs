@@ -11,27 +11,6 @@ fn json(document: Style) -> Escaped {
     }
 }
 
-const ALL: [&Escapes; 18] = [
-    &JSON,
-    &REGISTRY,
-    &JAVASCRIPT,
-    &C,
-    &PYTHON,
-    &LUA,
-    &TOML_BASIC,
-    &YAML_DOUBLE,
-    &PROPERTIES,
-    &HEX_SETTINGS,
-    &SHELL_DOUBLE,
-    &SHELL_WORD,
-    &POWERSHELL,
-    &SQL,
-    &LISP,
-    &KEY_VALUES,
-    &PHP_SINGLE,
-    &PHP_DOUBLE,
-];
-
 fn replaced(raw: &str, old: &str, new: &str, document: Style) -> String {
     replaced_in(&json(document), raw, old, new)
 }
@@ -229,7 +208,7 @@ proptest! {
     fn decoding_undoes_encoding(
         text in "\\PC{0,12}|[D:\\\\/ xnu0-9a-f'\"$`\u{e4}]{0,12}", slash: bool, letters: bool, upper_hex: bool, mark: bool, colon: bool,
     ) {
-        for escapes in ALL {
+        for escapes in DIALECTS.iter().copied() {
             let style = Style {
                 slash: slash && escapes.simple.iter().any(|(code, _)| *code == b'/'),
                 letters, upper_hex, mark,
@@ -246,7 +225,7 @@ proptest! {
 
     #[test]
     fn any_raw_text_opens_or_is_refused(raw in "[\\\\xuU{}0-9a-f\"'n\r\n`\u{e4}]{0,20}") {
-        for escapes in ALL {
+        for escapes in DIALECTS.iter().copied() {
             let opened = Escaped { escapes, document: Style::default() }.open(raw.as_bytes());
             prop_assert_eq!(opened.is_ok(), escapes.is_sound(&raw), "{}", escapes.name);
         }

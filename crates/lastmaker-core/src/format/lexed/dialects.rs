@@ -6,6 +6,7 @@ use crate::codec::{
     C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
     PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
 };
+use crate::format::Sample;
 
 /// A string on one line.
 const fn quote(open: &'static str, close: &'static str, inside: Inside) -> Quote {
@@ -38,6 +39,7 @@ const BASE: Syntax = Syntax {
         read: "",
         limits: "",
     },
+    samples: &[],
     starts: &[],
     marks: &[],
     line_comments: &[],
@@ -57,6 +59,10 @@ pub(in crate::format) static TOML: Syntax = Syntax {
         read: "keys, basic, literal and multi-line strings, comments",
         limits: "",
     },
+    samples: &[
+        Sample::new("a.toml", "", "k = \"", "\"\n"),
+        Sample::new("a.toml", "", "k = '", "'\n"),
+    ],
     line_comments: &["#"],
     quotes: &[
         lines("\"\"\"", "\"\"\"", Inside::Escaped(&TOML_BASIC)),
@@ -80,6 +86,7 @@ pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
         read: "strings of every quote, comments",
         limits: "what code puts together from pieces is not seen",
     },
+    samples: &[Sample::new("a.js", "", "k = '", "';\n")],
     line_comments: &["//"],
     block_comments: &[("/*", "*/")],
     quotes: &[
@@ -101,6 +108,7 @@ pub(in crate::format) static LUA_SOURCE: Syntax = Syntax {
         read: "strings, long brackets, comments",
         limits: "what code puts together from pieces is not seen",
     },
+    samples: &[Sample::new("a.lua", "", "k = [[", "]]\n")],
     line_comments: &["--"],
     block_comments: &[("--[[", "]]"), ("--[=[", "]=]")],
     quotes: &[
@@ -122,6 +130,7 @@ pub(in crate::format) static PYTHON_SOURCE: Syntax = Syntax {
         read: "strings of every prefix and quote, comments",
         limits: "what code puts together from pieces is not seen",
     },
+    samples: &[Sample::new("a.py", "", "k = r\"", "\"\n")],
     starts: &["#!/usr/bin/env python", "#!/usr/bin/python"],
     line_comments: &["#"],
     quotes: &[
@@ -162,6 +171,7 @@ pub(in crate::format) static C_SOURCE: Syntax = Syntax {
         read: "strings, raw strings, comments",
         limits: "what code puts together from pieces is not seen",
     },
+    samples: &[Sample::new("a.c", "", "a = \"", "\";\n")],
     line_comments: &["//"],
     block_comments: &[("/*", "*/")],
     quotes: &[
@@ -184,6 +194,7 @@ pub(in crate::format) static PHP_SOURCE: Syntax = Syntax {
         read: "strings, comments",
         limits: "what code puts together from pieces is not seen",
     },
+    samples: &[Sample::new("a.php", "<?php\n", "$a = '", "';\n")],
     starts: &["<?php"],
     line_comments: &["//", "#"],
     block_comments: &[("/*", "*/")],
@@ -205,6 +216,7 @@ pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
         read: "strings, quoted names, comments",
         limits: "text within hex digits is not seen",
     },
+    samples: &[Sample::new("a.sql", "", "INSERT INTO a VALUES('", "');\n")],
     starts: &["PRAGMA foreign_keys=OFF;"],
     line_comments: &["--"],
     block_comments: &[("/*", "*/")],
@@ -226,6 +238,12 @@ pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
         read: "strings, quoted names, comments, with the escapes of the dump",
         limits: "text within hex digits is not seen",
     },
+    samples: &[Sample::new(
+        "a.sql",
+        "CREATE TABLE a (b TEXT) ENGINE=x;\n",
+        "INSERT INTO a VALUES ('",
+        "');\n",
+    )],
     quotes: &[
         lines("'", "'", Inside::Escaped(&SQL)),
         lines("\"", "\"", Inside::Escaped(&SQL)),
@@ -246,6 +264,10 @@ pub(in crate::format) static POWERSHELL_SOURCE: Syntax = Syntax {
         read: "words, strings, here-strings, comments",
         limits: "a signed script is sealed; what a script puts together from pieces is not seen",
     },
+    samples: &[
+        Sample::new("a.ps1", "", "$k = \"", "\"\n"),
+        Sample::new("a.ps1", "", "Get-Item ", "\n"),
+    ],
     line_comments: &["#"],
     block_comments: &[("<#", "#>")],
     quotes: &[
@@ -271,6 +293,7 @@ pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
         read: "strings, comments",
         limits: "",
     },
+    samples: &[Sample::new("a.el", "", "(setq k \"", "\")\n")],
     line_comments: &[";"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&LISP))],
     keys: Keys::Assigned(b""),
@@ -287,6 +310,7 @@ pub(in crate::format) static KEY_VALUES_SYNTAX: Syntax = Syntax {
         read: "keys and values, with \\\\ and \\\" as escapes; command lines in them keep their quotes",
         limits: "",
     },
+    samples: &[Sample::new("options", "\"a\"\n{\n", "\"k\" \"", "\"\n")],
     line_comments: &["//"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&KEY_VALUES))],
     keys: Keys::Pairs,

@@ -12,7 +12,7 @@ mod wrappings;
 
 use crate::about::About;
 use crate::codec::Escapes;
-use crate::format::{Claim, Format, Reader};
+use crate::format::{Claim, Format, Reader, Sample};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -88,6 +88,7 @@ impl Keys {
 /// A syntax: each field is one way in which syntaxes differ.
 pub(super) struct Syntax {
     pub(super) about: About,
+    pub(super) samples: &'static [Sample],
     /// What a document begins with; a sign as good as its name.
     pub(super) starts: &'static [&'static str],
     /// What a document of this syntax, not of its sister, holds somewhere; empty if it has none.
@@ -117,6 +118,10 @@ impl Format for Syntax {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        self.samples
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

@@ -14,7 +14,7 @@ mod walk;
 mod wrappings;
 
 use crate::about::About;
-use crate::format::{Claim, Format, Reader};
+use crate::format::{Claim, Format, Reader, Sample};
 use crate::text::Encoding;
 
 use wrappings::Wrappings;
@@ -75,6 +75,14 @@ impl Format for Xml {
         }
     }
 
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.xml", "<a>", "<b c=\"", "\"/>\n").ending_with("</a>"),
+            Sample::new("a.xml", "<a>", "<b>", "</b>\n").ending_with("</a>"),
+        ];
+        SAMPLES
+    }
+
     fn is_markup(&self) -> bool {
         true
     }
@@ -122,6 +130,15 @@ impl Format for Html {
         } else {
             Claim::No
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[
+            Sample::new("a.html", "<html>", "<a href=\"", "\">x</a>\n"),
+            Sample::new("a.html", "<html>", "<img srcset=\"", ", x 2x\">\n"),
+            Sample::new("a.html", "<html><style>", "a{b:url(", ")}\n"),
+        ];
+        SAMPLES
     }
 
     fn is_markup(&self) -> bool {

@@ -6,6 +6,7 @@ use crate::codec::{
     BUILD_WORD, DESKTOP, ENVIRONMENT, HEX_SETTINGS, PROPERTIES, PROPERTIES_KEY, SETTING, Style,
     UNIT,
 };
+use crate::format::Sample;
 use crate::text::Encoding;
 
 /// Letters beyond ASCII are escaped.
@@ -23,6 +24,7 @@ const BASE: Lines = Lines {
         read: "",
         limits: "",
     },
+    samples: &[],
     look: Look::Signs(&[]),
     comments: &[],
     separators: b"=",
@@ -64,6 +66,10 @@ pub(in crate::format) static INI: Lines = Lines {
         read: "keys, plain and quoted values, comments",
         limits: "a value that would change its meaning in the new place (a comment sign, blanks at its end) is doubtful",
     },
+    samples: &[
+        Sample::new("a.ini", "[a]\r\n", "k=", "\r\n"),
+        Sample::new("a.ini", "[a]\n", "k: \"", "\"\n"),
+    ],
     look: Look::Sections,
     comments: &[";", "#"],
     separators: b"=:",
@@ -83,6 +89,7 @@ pub(in crate::format) static ESCAPED_INI: Lines = Lines {
         read: "keys, values, lists, with \\\\ and \\x as escapes",
         limits: "byte arrays and variants that hold more than text are sealed",
     },
+    samples: &[Sample::new("a.conf", "[%General]\n", "k=", "\n")],
     look: Look::EscapesIn(&INI),
     comments: &[";"],
     bare: BareValue::List(&HEX_SETTINGS, LETTERS),
@@ -99,6 +106,7 @@ pub(in crate::format) static JAVA_PROPERTIES: Lines = Lines {
         read: "keys and values, with \\\\, \\: and \\u00e9 as the document has them; continued lines",
         limits: "",
     },
+    samples: &[Sample::new("a.properties", "", "k=", "\n")],
     comments: &["#", "!"],
     separators: b"=:",
     sections: false,
@@ -125,6 +133,7 @@ pub(in crate::format) static DESKTOP_ENTRY: Lines = Lines {
         read: "keys and values; command lines in Exec with their own quotes",
         limits: "",
     },
+    samples: &[Sample::new("a.desktop", "[Desktop Entry]\n", "Exec=", "\n")],
     look: Look::Signs(&["[Desktop Entry]"]),
     comments: &["#"],
     bare: BareValue::Escaped(&DESKTOP, Style::PLAIN),
@@ -153,6 +162,10 @@ pub(in crate::format) static SERVICE_UNIT: Lines = Lines {
         read: "keys and values; command lines with their own quotes and escapes",
         limits: "specifiers (%h) are not expanded",
     },
+    samples: &[
+        Sample::new("a.service", "[Service]\n", "ExecStart=", "\n"),
+        Sample::new("a.service", "[Service]\n", "Environment=A=", "\n"),
+    ],
     look: Look::Signs(&["[Unit]", "[Service]"]),
     comments: &["#", ";"],
     continues: true,
@@ -171,6 +184,11 @@ pub(in crate::format) static DOTENV: Lines = Lines {
         read: "values, plain or in quotes, as shells read them",
         limits: "",
     },
+    samples: &[
+        Sample::new("a.env", "", "K='", "'\n"),
+        Sample::new("a.env", "", "K=\"", "\"\n"),
+        Sample::new("a.env", "", "K=", "\n"),
+    ],
     comments: &["#"],
     bare: BareValue::Plain(&ENVIRONMENT),
     quotes: Quotes::Shell,
@@ -196,6 +214,10 @@ pub(in crate::format) static BUILD: Lines = Lines {
         read: "values, word by word",
         limits: "a place that gains a blank is doubtful where the syntax has no way to write it",
     },
+    samples: &[
+        Sample::new("a.pc", "", "k=", "\n"),
+        Sample::new("makefile", "all:\n", "\tcp ", "\n"),
+    ],
     comments: &["#"],
     separators: b"=:",
     continues: true,
@@ -215,6 +237,7 @@ pub(in crate::format) static PLAYLIST: Lines = Lines {
         read: "lines, comments",
         limits: "relative lines are not checked",
     },
+    samples: &[Sample::new("a.m3u", "", "", "\n")],
     look: Look::Signs(&["#EXTM3U"]),
     comments: &["#"],
     shape: Shape::Place,
@@ -232,6 +255,7 @@ pub(in crate::format) static CUE: Lines = Lines {
         read: "quoted strings and words",
         limits: "",
     },
+    samples: &[Sample::new("a.cue", "", "FILE \"", "\" WAVE\n")],
     comments: &["REM"],
     shape: Shape::Words,
     own: None,

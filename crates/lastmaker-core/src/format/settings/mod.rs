@@ -8,7 +8,7 @@ mod wrappings;
 
 use crate::about::About;
 use crate::codec::{Bare, Escapes, Style};
-use crate::format::{Claim, Format, Reader};
+use crate::format::{Claim, Format, Reader, Sample};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -17,6 +17,7 @@ use wrappings::Wrappings;
 /// A dialect of settings lines: each field is one way in which dialects differ.
 pub(in crate::format) struct Lines {
     about: About,
+    samples: &'static [Sample],
     /// What in a text shows that it is of this dialect, beside its name.
     look: Look,
     comments: &'static [&'static str],
@@ -125,6 +126,10 @@ impl Format for Lines {
             Look::Sections if signs::looks_sectioned(text) => Claim::Perhaps,
             Look::Signs(_) | Look::Sections => Claim::No,
         }
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        self.samples
     }
 
     fn own_encoding(&self) -> Option<Encoding> {

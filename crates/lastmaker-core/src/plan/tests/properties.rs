@@ -1,6 +1,7 @@
 //! What holds for any document.
 
 use super::*;
+use crate::format::{FORMATS, Sample};
 use proptest::prelude::*;
 
 fn piece() -> impl Strategy<Value = String> {
@@ -22,59 +23,19 @@ fn piece() -> impl Strategy<Value = String> {
     ]
 }
 
-/// Documents of the other formats: a name, what comes first, and what stands around each piece.
-const SHAPES: [(&str, &str, &str, &str); 42] = [
-    ("a.ini", "[a]\r\n", "k=", "\r\n"),
-    ("a.ini", "[a]\n", "k: \"", "\"\n"),
-    ("a.conf", "[%General]\n", "k=", "\n"),
-    ("a.properties", "", "k=", "\n"),
-    ("a.desktop", "[Desktop Entry]\n", "Exec=", "\n"),
-    ("a.service", "[Service]\n", "ExecStart=", "\n"),
-    ("a.env", "", "K='", "'\n"),
-    ("a.env", "", "K=\"", "\"\n"),
-    ("a.pc", "", "k=", "\n"),
-    ("a.m3u", "", "", "\n"),
-    ("a.cue", "", "FILE \"", "\" WAVE\n"),
-    ("a.toml", "", "k = \"", "\"\n"),
-    ("a.toml", "", "k = '", "'\n"),
-    ("a.yaml", "", "- ", "\n"),
-    ("a.yaml", "", "- \"", "\"\n"),
-    ("a.yaml", "k: |\n", "  ", "\n"),
-    ("a.csv", "a,b\n", "1,", "\n"),
-    ("a.csv", "a;b\n", "1;\"", "\"\n"),
-    ("options", "\"a\"\n{\n", "\"k\" \"", "\"\n"),
-    ("a.sh", "", "view ", "\n"),
-    ("a.sh", "", "K=\"", "\"\n"),
-    ("a.ps1", "", "$k = \"", "\"\n"),
-    ("a.ps1", "", "Get-Item ", "\n"),
-    ("a.bat", "", "copy ", " x\r\n"),
-    ("a.md", "", "[k](", ")\n"),
-    (
-        "a.rtf",
-        "{\\rtf1\\ansi ",
-        "{\\field{\\*\\fldinst HYPERLINK \"",
-        "\"}}\\par\n",
-    ),
-    ("a.xml", "<a>", "<b c=\"", "\"/>\n"),
-    ("a.xml", "<a>", "<b>", "</b>\n"),
-    ("a.html", "<html>", "<a href=\"", "\">x</a>\n"),
-    ("a.js", "", "k = '", "';\n"),
-    ("a.lua", "", "k = [[", "]]\n"),
-    ("a.py", "", "k = r\"", "\"\n"),
-    ("a.el", "", "(setq k \"", "\")\n"),
-    ("makefile", "all:\n", "\tcp ", "\n"),
-    ("a.html", "<html>", "<img srcset=\"", ", x 2x\">\n"),
-    ("a.html", "<html><style>", "a{b:url(", ")}\n"),
-    ("a.env", "", "K=", "\n"),
-    ("a.service", "[Service]\n", "Environment=A=", "\n"),
-    ("a.php", "<?php\n", "$a = '", "';\n"),
-    ("a.c", "", "a = \"", "\";\n"),
-    ("a.txt", "a:1:{i:0;", "s:14:\"", "\";}\n"),
-    ("a.sql", "", "INSERT INTO a VALUES('", "');\n"),
-];
+/// The samples of every format.
+fn samples() -> Vec<Sample> {
+    let all = FORMATS.iter().flat_map(|format| format.samples());
+    all.copied().collect()
+}
 
-/// How many kinds of documents there are.
-const KINDS: usize = 4 + SHAPES.len();
+/// Kinds of documents that are put together here.
+const OWN_KINDS: usize = 4;
+
+/// The number of a kind of document: one of ours, or a sample of a format.
+fn kind() -> std::ops::Range<usize> {
+    0..OWN_KINDS + samples().len()
+}
 
 fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
     match kind {
@@ -92,10 +53,9 @@ fn document(kind: usize, pieces: &[String]) -> (String, &'static str) {
             ),
             "a.json",
         ),
-        4.. => {
-            let (name, head, before, after) = SHAPES[kind - 4];
-            let lines = pieces.iter().map(|piece| format!("{before}{piece}{after}"));
-            (format!("{head}{}", lines.collect::<String>()), name)
+        OWN_KINDS.. => {
+            let sample = samples()[kind - OWN_KINDS];
+            (sample.document(pieces), sample.file)
         }
         _ => {
             let mut text =
@@ -148,7 +108,7 @@ proptest! {
     /// Outside the edits nothing changes, and a second rewrite changes nothing.
     #[test]
     fn edits_are_all_that_changes_and_a_second_run_changes_nothing(
-        pieces in prop::collection::vec(piece(), 0..8), kind in 0..KINDS, which in 0usize..5,
+        pieces in prop::collection::vec(piece(), 0..8), kind in kind(), which in 0usize..5,
         moves in prop_oneof![Just(HERBARIUM), Just(&["D:\\Herbarium=H:\\My $ O'Brien & S\u{f6}hne #1, x;y", r"\\mossbank\press=\\fernhall\press"] as &[&str]), Just(&[r"D:\Herbarium=/srv/herbarium"] as &[&str]), Just(&[r"D:\=E:\Data Old"] as &[&str])],
     ) {
         let (text, name) = document(kind, &pieces);
@@ -167,7 +127,7 @@ proptest! {
     /// them.
     #[test]
     fn there_and_back_again(
-        names in prop::collection::vec("[A-Za-z0-9\u{e4}.]{1,6}[a-z]", 0..4), kind in 0..KINDS, which in 0usize..4,
+        names in prop::collection::vec("[A-Za-z0-9\u{e4}.]{1,6}[a-z]", 0..4), kind in kind(), which in 0usize..4,
         noise in "[a-z ,=]{0,10}",
     ) {
         let mut tail = String::new();
@@ -187,7 +147,7 @@ proptest! {
     /// There and back again gives the first places for references in any other spelling.
     #[test]
     fn other_spellings_come_back_to_the_same_places(
-        pieces in prop::collection::vec(piece(), 1..6), kind in 0..KINDS, which in 0usize..4,
+        pieces in prop::collection::vec(piece(), 1..6), kind in kind(), which in 0usize..4,
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
@@ -214,7 +174,7 @@ proptest! {
     /// The sieve never rules out what full reading finds.
     #[test]
     fn the_sieve_lets_through_what_reading_finds(
-        pieces in prop::collection::vec(piece(), 0..5), kind in 0..KINDS, which in 0usize..5, thorough in Just(false),
+        pieces in prop::collection::vec(piece(), 0..5), kind in kind(), which in 0usize..5, thorough in Just(false),
     ) {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
@@ -229,7 +189,7 @@ proptest! {
 
     /// No content makes the reader panic.
     #[test]
-    fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), kind in 0..KINDS, head in 0usize..5) {
+    fn any_content_is_read(bytes in prop::collection::vec(any::<u8>(), 0..200), kind in kind(), head in 0usize..5) {
         let (start, name) = document(kind, &[r"D:\Herbarium\x".to_owned()]);
         let mut all = [b"".as_slice(), b"REGEDIT4\r\n", b"{\"a\": \"D:\\\\Herbarium", b"\xff\xfeD\0:\0\\\0", start.as_bytes()][head].to_vec();
         all.extend(bytes);

@@ -1,0 +1,228 @@
+//! The whole job by calling the core, without the command line: survey, preview, rewrite, check,
+//! history, restore.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::disallowed_methods,
+    reason = "these are tests"
+)]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use lastmaker_core::answers::{
+    RewriteOptions, RewriteRefusal, check, explain, find_record, history, prepare, preview,
+    restore, settle_unfinished, survey,
+};
+use lastmaker_core::job::Job;
+use lastmaker_core::record::{ChangedPolicy, Store, Timestamp};
+use lastmaker_core::report::{Answer, Document, RecordKind, Standing, Target};
+use lastmaker_core::resolve::Resolver;
+use lastmaker_core::sheet::{self, Sheet};
+use lastmaker_core::tree::Scope;
+
+const SHEET: &str = r"
+[[move]]
+from = 'D:\Herbarium'
+to = 'H:\Collections\Herbarium'
+[seen-at]
+'H:\' = 'disks/h'
+'D:\' = 'disks/d'
+";
+
+/// A folder with files, the sheet, and what is seen where.
+struct Desk {
+    folder: tempfile::TempDir,
+    sheet: Sheet,
+    resolver: Resolver,
+    scope: Scope,
+    looked_at: AtomicU64,
+}
+
+impl Desk {
+    fn new(files: &[(&str, &str)]) -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        for (name, content) in files {
+            let path = folder.path().join(name);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, content).unwrap();
+        }
+        for disk in ["disks/d", "disks/h"] {
+            fs::create_dir_all(folder.path().join(disk)).unwrap();
+        }
+        let sheet = sheet::read(SHEET.as_bytes(), &folder.path().join("moves.toml")).unwrap();
+        Self {
+            resolver: Resolver::new(&sheet),
+            scope: Scope::new(vec![folder.path().join("files")], &[], &[]).unwrap(),
+            sheet,
+            folder,
+            looked_at: AtomicU64::new(0),
+        }
+    }
+
+    fn job(&self) -> Job<'_> {
+        self.looked_at.store(0, Ordering::Relaxed);
+        Job {
+            sheet: &self.sheet,
+            scope: &self.scope,
+            resolver: &self.resolver,
+            encoding: None,
+            thorough: false,
+            history_files: false,
+            max_document: 1 << 24,
+            repair: false,
+            jobs: 2,
+            looked_at: &self.looked_at,
+        }
+    }
+
+    fn store(&self) -> Store {
+        Store::new(self.folder.path().join("records"))
+    }
+
+    fn read(&self, name: &str) -> String {
+        fs::read_to_string(self.folder.path().join(name)).unwrap()
+    }
+}
+
+const VIEWER: (&str, &str) = (
+    "files/viewer.json",
+    r#"{"scan": "D:\\Herbarium\\Sheets\\0412.tif", "label": "D:\\Herbarium\\Labels"}"#,
+);
+const LABELS: (&str, &str) = ("files/labels.ini", "[a]\r\nroot=D:\\Herbarium\r\n");
+const SCAN: (&str, &str) = ("disks/h/Collections/Herbarium/Sheets/0412.tif", "x");
+
+fn commit(
+    desk: &Desk,
+    store: &Store,
+    options: &RewriteOptions,
+) -> lastmaker_core::report::RewriteReport {
+    let mut seen = None;
+    let prepared = prepare(&desk.job(), store, options, |places| seen = Some(*places)).unwrap();
+    assert_eq!(seen.map(|places| places.distinct), Some(3));
+    assert_eq!(prepared.totals().to_move, 3);
+    let counter = AtomicU64::new(0);
+    let report = prepared
+        .commit(store, Timestamp::UNIX_EPOCH, &counter)
+        .unwrap();
+    assert_eq!(counter.into_inner(), 2);
+    report
+}
+
+#[test]
+fn the_whole_job_is_done_by_calling_the_core() {
+    let desk = Desk::new(&[VIEWER, LABELS, SCAN]);
+    let store = desk.store();
+
+    let surveyed = survey(&desk.job());
+    assert_eq!(
+        (surveyed.references, surveyed.naming_files, surveyed.files),
+        (3, 2, 2)
+    );
+    assert!(
+        surveyed
+            .places
+            .iter()
+            .all(|one| one.target == Target::Dangling)
+    );
+
+    let planned = preview(&desk.job(), &store, false);
+    assert_eq!(
+        (planned.totals.to_move, planned.totals.changing_files),
+        (3, 2)
+    );
+    assert_eq!(planned.files[1].references, 1..3);
+    assert_eq!(desk.read(VIEWER.0), VIEWER.1, "a preview writes nothing");
+
+    settle_unfinished(&store, false, |_| panic!("nothing is unfinished")).unwrap();
+    let rewritten = commit(&desk, &store, &RewriteOptions::default());
+    let done = rewritten.done.as_ref().unwrap();
+    assert_eq!((done.rewritten_references, done.rewritten_files), (3, 2));
+    assert!(rewritten.failed.is_empty() && !rewritten.has_findings());
+    assert_eq!(
+        desk.read(LABELS.0),
+        "[a]\r\nroot=H:\\Collections\\Herbarium\r\n"
+    );
+    let kept = fs::read(PathBuf::from(&done.folder).join("report.json")).unwrap();
+    let kept: serde_json::Value = serde_json::from_slice(&kept).unwrap();
+    assert_eq!(
+        (&kept["schema"], &kept["command"]),
+        (&1.into(), &"rewrite".into())
+    );
+
+    let checked = check(&desk.job(), false);
+    let totals = &checked.totals;
+    assert_eq!((totals.judged, totals.live, totals.dangling), (3, 2, 1));
+    assert_eq!(checked.references[0].standing, Standing::Moved);
+    let listed = serde_json::to_value(Document::of(&checked)).unwrap();
+    assert_eq!(listed["references"][0]["target"], "dangling");
+    assert_eq!(listed["command"], "check");
+
+    let records = history(&store).records;
+    assert_eq!((records.len(), records[0].files), (1, 2));
+    assert_eq!(records[0].kind, Some(RecordKind::Rewrite));
+
+    let found = find_record(&store, None).unwrap();
+    assert!(!found.was_broken_off);
+    let counter = AtomicU64::new(0);
+    let policy = ChangedPolicy::Leave;
+    let now = Timestamp::UNIX_EPOCH;
+    let restored = restore(&store, &found.manifest, policy, now, &counter).unwrap();
+    assert_eq!((restored.restored.len(), restored.left.len()), (2, 0));
+    for (name, content) in [VIEWER, LABELS] {
+        assert_eq!(desk.read(name), content);
+    }
+    assert!(
+        find_record(&store, None).is_err(),
+        "there is nothing left to take back"
+    );
+}
+
+#[test]
+fn what_would_go_wrong_is_refused_before_anything_changes() {
+    let desk = Desk::new(&[VIEWER, LABELS]);
+    let store = desk.store();
+    let options = RewriteOptions::default();
+    let refused = prepare(&desk.job(), &store, &options, |_| {}).unwrap_err();
+    assert!(matches!(&refused, RewriteRefusal::WrongFolder(places) if places.live == 0));
+    assert!(refused.to_string().contains("is it the wrong folder?"));
+    let nothing = Sheet::default();
+    let job = Job {
+        sheet: &nothing,
+        ..desk.job()
+    };
+    let refused = prepare(&job, &store, &options, |_| {}).unwrap_err();
+    assert!(matches!(refused, RewriteRefusal::NoMoves));
+    let anyway = RewriteOptions {
+        anyway: true,
+        ..options
+    };
+    assert!(commit(&desk, &store, &anyway).done.is_some());
+    let twice = prepare(&desk.job(), &store, &anyway, |_| {}).unwrap();
+    assert!(twice.changes_nothing() && twice.into_report().done.is_none());
+}
+
+#[test]
+fn a_file_is_explained_by_calling_the_core() {
+    let desk = Desk::new(&[VIEWER]);
+    let file = desk.folder.path().join(VIEWER.0);
+    let scope = Scope::new(vec![file], &[], &[]).unwrap();
+    let job = Job {
+        scope: &scope,
+        ..desk.job()
+    };
+    let explained = explain(&job, Some(1)).unwrap();
+    assert_eq!((explained.format, explained.references.len()), ("json", 2));
+    let gone = Scope::new(vec![Path::new("gone").to_owned()], &[], &[]).unwrap();
+    let job = Job {
+        scope: &gone,
+        ..desk.job()
+    };
+    assert!(
+        explain(&job, None)
+            .unwrap_err()
+            .to_string()
+            .contains("does not exist")
+    );
+}

@@ -1,0 +1,104 @@
+//! What each command says on the demo data, word by word.
+//!
+//! After a change that is meant, `INSTA_UPDATE=always cargo test snapshots` writes them anew; then
+//! read the difference.
+
+// Paths are written the other way on Windows.
+#![cfg(not(windows))]
+
+use crate::desk::Desk;
+
+/// A command of the demo data, and the name of what it says.
+const COMMANDS: &[(&str, &[&str])] = &[
+    ("survey", &["survey"]),
+    ("sheet", &["sheet"]),
+    ("preview", &["preview", "--record-dir", "records"]),
+    (
+        "preview-repair",
+        &["preview", "--repair", "--record-dir", "records"],
+    ),
+    (
+        "explain-launch-options",
+        &["explain", "profile/.mapdesk/launch-options.txt"],
+    ),
+    (
+        "explain-letter",
+        &["explain", "documents/letters/reminder.odt"],
+    ),
+    (
+        "rewrite",
+        &[
+            "rewrite",
+            "--yes",
+            "--record-dir",
+            "records",
+            "--change-files",
+            "changes",
+        ],
+    ),
+    (
+        "rewrite-again",
+        &["rewrite", "--yes", "--record-dir", "records"],
+    ),
+    ("check", &["check"]),
+    ("check-all", &["check", "--all"]),
+    ("history", &["history", "--record-dir", "records"]),
+    ("restore", &["restore", "--record-dir", "records"]),
+    ("restore-nothing", &["restore", "--record-dir", "records"]),
+    ("formats", &["formats"]),
+    ("no-moves", &["preview", "--no-sheet", "profile"]),
+    ("help", &["--help"]),
+];
+
+#[test]
+fn every_command_says_the_same_on_the_demo_data() {
+    let desk = Desk::new();
+    desk.run(["demo", "herbarium"]).ends_with(0);
+    std::fs::remove_dir_all(desk.path("herbarium/records")).unwrap();
+    std::fs::remove_dir_all(desk.path("herbarium/changes")).unwrap();
+    for (name, arguments) in COMMANDS {
+        let ran = desk.run_in("herbarium", arguments.iter().copied());
+        let told = format!(
+            "$ lastmaker {}\n{}-- standard error --\n{}-- exit code {} --\n",
+            arguments.join(" "),
+            ran.out,
+            ran.err,
+            ran.code
+        );
+        insta::assert_snapshot!(*name, same_every_time(&told, &desk));
+    }
+}
+
+/// The text without what differs from run to run: the folder, and the times that name records.
+fn same_every_time(told: &str, desk: &Desk) -> String {
+    let folder = desk.path("herbarium").canonicalize().unwrap();
+    let told = told.replace(&*folder.to_string_lossy(), "[desk]");
+    let mut text = String::new();
+    let mut at = 0;
+    while at < told.len() {
+        let length = record_name(&told[at..]);
+        if length > 0 {
+            text.push_str("[record]");
+            at += length;
+        } else {
+            let letter = told[at..].chars().next().unwrap();
+            text.push(letter);
+            at += letter.len_utf8();
+        }
+    }
+    text
+}
+
+/// How long the name of a record is with which a text begins: `20260131-120000`, and a count if
+/// there are several of one second.
+fn record_name(text: &str) -> usize {
+    let digits = |text: &str| text.bytes().take_while(u8::is_ascii_digit).count();
+    let time = text.get(9..).map_or(0, digits);
+    if digits(text) != 8 || text.as_bytes().get(8) != Some(&b'-') || time != 6 {
+        return 0;
+    }
+    match text[15..].strip_prefix('-').map(digits) {
+        Some(count) if count > 0 => 16 + count,
+        _ => 15,
+    }
+}
