@@ -48,7 +48,7 @@ impl Job<'_> {
         }
     }
 
-    /// What looking at references stands on.
+    /// What looking at references rests on.
     pub(crate) fn looking(&self) -> Looking<'_> {
         Looking {
             sheet: self.sheet,

@@ -120,13 +120,13 @@ fn blocks(text: &str) -> Option<Blocks<'_>> {
     Some(all)
 }
 
-/// Where the line that `at` stands in is over, with its line end.
+/// Where the line that `at` is in is over, with its line end.
 fn line_end(text: &str, at: usize) -> usize {
     let rest = &text.as_bytes()[at..];
     memchr::memchr(b'\n', rest).map_or(text.len(), |length| at + length + 1)
 }
 
-/// Where the quote stands that closes a string whose opening quote is before `text`.
+/// Where the quote is that closes a string whose opening quote is before `text`.
 fn closing_quote(text: &str) -> Option<usize> {
     let bytes = text.as_bytes();
     let mut at = 0;

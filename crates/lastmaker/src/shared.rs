@@ -210,7 +210,7 @@ pub(crate) struct ScanArgs {
     pub(crate) talk: TalkArgs,
 }
 
-/// Everything that a run over a tree stands on.
+/// Everything that a run over a tree rests on.
 #[derive(Debug)]
 pub(crate) struct Desk {
     pub(crate) ui: Ui,

@@ -2,14 +2,14 @@
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, splice};
 
-/// A kind of text that stands as it is.
+/// A kind of text that is written as it is.
 #[derive(Debug)]
 pub struct Bare {
     /// What a person calls it.
     pub name: &'static str,
     /// Letters that the syntax would take for something else.
     pub forbidden: &'static str,
-    /// Whether a backslash takes the quote behind it along, so that none may stand at the end.
+    /// Whether a backslash takes the quote after it along, so that none may be at the end.
     pub joins_quote: bool,
 }
 
@@ -43,7 +43,7 @@ kinds! {
         forbidden: "$`!\\\n",
         joins_quote: false,
     };
-    /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot stand
+    /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot be
     /// inside.
     RAW_DOUBLE = Bare {
         name: "raw string",

@@ -9,7 +9,7 @@ const MEANT: &str = "&|<>^";
 /// A command line, or a part of one.
 #[derive(Debug)]
 pub struct BatchText {
-    /// Whether it stands in quotes that were opened before it.
+    /// Whether it is in quotes that were opened before it.
     pub quoted: bool,
     /// Whether `!` means something: the file asks for it with `enabledelayedexpansion`.
     pub bangs: bool,

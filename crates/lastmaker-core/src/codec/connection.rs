@@ -1,8 +1,8 @@
-//! Values of connection strings, which end at a `;` or at the quote that they stand in.
+//! Values of connection strings, which end at a `;` or at the quote that they are in.
 
 use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
 
-/// A value as it stands; what would end it cannot be written in it.
+/// A value as it is written; what would end it cannot be written in it.
 #[derive(Debug)]
 pub struct ConnectionValue;
 

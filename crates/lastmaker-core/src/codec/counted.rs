@@ -6,7 +6,7 @@ use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 /// Length, colon and string, with or without quotes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Counted {
-    /// Whether the string stands in quotes.
+    /// Whether the string is in quotes.
     pub quoted: bool,
     /// Whether the length is in letters: the file's encoding has one byte for each.
     pub letters: bool,

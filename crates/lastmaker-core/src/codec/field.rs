@@ -1,10 +1,10 @@
-//! Fields that stand bare or in double quotes: those of a table (RFC 4180), in whose quotes a
+//! Fields that are bare or in double quotes: those of a table (RFC 4180), in whose quotes a
 //! quote is doubled, and those of a settings list. A bare field that gains a letter which only
 //! quotes can hold gains quotes.
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
-/// A field as it stands, its quotes included.
+/// A field as it is written, its quotes included.
 #[derive(Debug)]
 pub struct Field {
     /// What a person calls it.

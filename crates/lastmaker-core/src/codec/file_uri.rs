@@ -1,17 +1,17 @@
 //! The lead of a `file:` URI (RFC 8089 and the forms that it collects in its appendices).
 //!
-//! What stands behind the scheme is `///D:/x`, `/D:/x`, `//localhost/D:/x`, `//D:/x`, `D:/x`,
+//! What is after the scheme is `///D:/x`, `/D:/x`, `//localhost/D:/x`, `//D:/x`, `D:/x`,
 //! `//server/share/x`, `////server/share/x`, `///\\server\share\x` as office programs write it,
 //! `///x` for `/x`; and `D|` for `D:`. The content
 //! is the path as it would be written by itself: `D:/x`, `//server/share/x`, `/x`.
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
-/// What stands behind `file:`.
+/// What is after `file:`.
 #[derive(Debug)]
 pub struct FileUri;
 
-/// How many bytes of the outer text stand before the content.
+/// How many bytes of the outer text are before the content.
 fn lead(outer: &[u8]) -> Option<usize> {
     let slashes = outer.iter().take_while(|b| **b == b'/').count();
     let rest = &outer[slashes..];
@@ -122,7 +122,7 @@ fn relead(before: &[u8], stood: &[u8], mut with: Vec<u8>) -> Vec<u8> {
         return [b"///".as_slice(), &with].concat();
     }
     if with.starts_with(b"//") {
-        // Behind four slashes the server is a part of the path.
+        // After four slashes the server is a part of the path.
         let lead: &[u8] = if was_share { before } else { b"" };
         return [lead, &with].concat();
     }

@@ -7,21 +7,21 @@ use crate::place::OPAQUE;
 
 use super::doubled::first_letter;
 
-/// A flow or plain scalar as it stands, its lines not joined yet.
+/// A flow or plain scalar as it is written, its lines not joined yet.
 #[derive(Debug)]
 pub struct Fold {
     /// Whether a backslash before a line's end is an escape, and left for the next layer.
     pub escapes: bool,
-    /// Whether the scalar has no quotes, and stands in brackets.
+    /// Whether the scalar has no quotes, and is in brackets.
     pub plain: Option<Brackets>,
 }
 
-/// Whether a plain scalar stands in brackets, where more letters end it.
+/// Where a plain scalar is: inside of brackets more letters end it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Brackets {
-    /// It does.
+    /// Inside of brackets.
     Inside,
-    /// It does not.
+    /// Outside of brackets.
     Outside,
 }
 

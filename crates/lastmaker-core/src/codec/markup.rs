@@ -116,7 +116,7 @@ impl Markup {
     }
 }
 
-/// The reference at the start of `bytes`, and how wide it stands.
+/// The reference at the start of `bytes`, and how many bytes it takes.
 fn reference(bytes: &[u8]) -> Option<(char, usize)> {
     if bytes.first() != Some(&b'&') {
         return None;

@@ -1,4 +1,4 @@
-//! How strings are escaped where they stand: one syntax a file, each a [`Layer`].
+//! How strings are escaped where they are: one syntax a file, each a [`Layer`].
 
 mod bare;
 mod batch;
@@ -42,7 +42,7 @@ pub use window::{STRETCH, Window};
 
 use crate::layer::{Layer, Opened};
 
-/// Writes `text` the way `layer` would write it where nothing stood before; none if the
+/// Writes `text` the way `layer` would write it where nothing was before; none if the
 /// layer cannot.
 pub fn encode_fresh(layer: &dyn Layer, text: &str) -> Option<String> {
     use crate::layer::{Edit, Edits, UnitMap, splice};
@@ -76,7 +76,7 @@ mod tests {
         })
     }
 
-    /// Every codec, some in the chains in which they stand, with what stands around a content
+    /// Every codec, some in the chains in which they are used, with what is around a content
     /// that none of them escapes.
     fn chains() -> Vec<(Layers, fn(&str) -> String)> {
         let bare: fn(&str) -> String = str::to_owned;

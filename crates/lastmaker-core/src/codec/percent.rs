@@ -8,7 +8,7 @@ use crate::place::OPAQUE;
 pub enum UriPart {
     /// A path.
     Path,
-    /// The target of a link in a text: letters outside ASCII stand in it as they are unless it
+    /// The target of a link in a text: letters outside ASCII are in it as they are unless it
     /// shows otherwise.
     Link,
     /// A part of another URI's query, in which separators and colons are encoded too.
@@ -40,7 +40,7 @@ impl Layer for Percent {
     }
 }
 
-/// The letter at the start of `bytes`, which are not empty, and how wide it stands.
+/// The letter at the start of `bytes`, which are not empty, and how many bytes it takes.
 fn unit(bytes: &[u8]) -> (char, usize) {
     let mut decoded = [0u8; 4];
     let (mut count, mut at) = (0, 0);
@@ -84,7 +84,7 @@ struct Style {
     raw_letters: bool,
     raw_blank: bool,
     raw_backslash: bool,
-    /// Whether a question mark stands in it as in `\\?\`.
+    /// Whether a question mark is in it as in `\\?\`.
     raw_question: bool,
     colon: bool,
     bar: bool,

@@ -10,13 +10,13 @@ use crate::text::Encoding;
 pub struct RtfText {
     /// The code page of `\'hh`.
     pub page: Encoding,
-    /// How many letters stand behind `\uN` for readers that do not know it.
+    /// How many letters are after `\uN` for readers that do not know it.
     pub fallbacks: usize,
     /// Whether the document writes letters as `\uN`.
     pub unicode: bool,
 }
 
-/// What stands at the start of some text.
+/// What is at the start of some text.
 enum Unit {
     Letter(char, usize),
     Skipped(usize),
@@ -61,7 +61,7 @@ impl RtfText {
         }
     }
 
-    /// The number behind `\u`, and how wide it stands with what is to be skipped behind it.
+    /// The number after `\u`, and how many bytes it takes with what is to be skipped after it.
     fn utf16_unit(&self, bytes: &[u8]) -> Option<(u16, usize)> {
         let rest = bytes.strip_prefix(b"\\u")?;
         let sign = usize::from(rest.first() == Some(&b'-'));

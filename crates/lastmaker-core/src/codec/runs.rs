@@ -31,8 +31,8 @@ impl Layer for Runs {
         })
     }
 
-    /// What is new stands in the run in which the old text began; the rest of the old text
-    /// goes from the runs behind it.
+    /// What is new goes into the run in which the old text began; the rest of the old text
+    /// goes from the runs after it.
     fn lift(&self, _outer: &[u8], _opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         let mut lifted = Vec::new();
         for edit in inner.as_slice() {
@@ -43,7 +43,7 @@ impl Layer for Runs {
                 let start = edit.span.start.clamp(before, before + length);
                 let end = edit.span.end.clamp(before, before + length);
                 let last = before + length == edit.span.start && edit.span.is_empty();
-                // An empty span stands at the end of the run that it follows.
+                // An empty span is at the end of the run that it follows.
                 let here = start < end || last;
                 if here && (with.is_some() || start < end) {
                     lifted.push(Edit {

@@ -1,12 +1,12 @@
 //! Words of a POSIX shell (POSIX.1-2017, Shell Command Language, 2.2): pieces without quotes, in
-//! single quotes, in double quotes and in `$'…'`, one behind the other.
+//! single quotes, in double quotes and in `$'…'`, one after the other.
 
 use std::ops::Range;
 
 use super::{Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style, encode_fresh};
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
-/// A word as it stands, its quotes included.
+/// A word as it is written, its quotes included.
 #[derive(Debug)]
 pub struct ShellWord {
     /// Whether the document escapes blanks outside of quotes, as some writers do; else a piece
@@ -176,7 +176,7 @@ struct OpenPiece {
     piece: Piece,
     layer: Option<Escaped>,
     opened: Opened,
-    /// Where its letters stand in the word's content.
+    /// Where its letters are in the word's content.
     content: Range<usize>,
 }
 
@@ -238,7 +238,7 @@ impl ShellWord {
     }
 }
 
-/// An edit inside of single quotes, where a single quote can only stand outside.
+/// An edit inside of single quotes, where a single quote can only be outside.
 fn single(open: &OpenPiece, edit: Edit) -> Result<Edit, Unfit> {
     let span = open.opened.map.outer(edit.span).ok_or(Unfit::InsideUnit)?;
     let text = String::from_utf8(edit.with).map_err(|_| Unfit::InsideUnit)?;
@@ -323,7 +323,7 @@ impl Layer for ShellWord {
                 continue;
             }
             // It spans pieces: it is written as the first of them is, and what is left of the last
-            // is opened anew behind it.
+            // is opened anew after it.
             let text = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             let first = pieces.iter().find(|open| span.start < open.content.end);
             let last = pieces.iter().rfind(|open| span.end > open.content.start);
@@ -340,7 +340,7 @@ impl Layer for ShellWord {
                         with: written.into_bytes(),
                     });
                 }
-                // Nothing stands here at all.
+                // There is nothing here at all.
                 _ => {
                     let bare = Escaped {
                         escapes: &SHELL_WORD,

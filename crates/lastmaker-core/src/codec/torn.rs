@@ -1,8 +1,8 @@
-//! A string whose beginning stands elsewhere, so that only the two together can be read.
+//! A string whose beginning is elsewhere, so that only the two together can be read.
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
-/// Shows a string behind what it goes on from, which is read and never written.
+/// Puts before a string what it goes on from, which is read and never written.
 #[derive(Debug)]
 pub struct Torn(pub String);
 

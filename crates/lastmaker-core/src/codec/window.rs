@@ -4,10 +4,10 @@ use std::ops::Range;
 
 use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
 
-/// What a stretch goes by; it takes nothing off but its surroundings.
+/// The name of this layer, which takes nothing off but the surroundings of a stretch.
 pub const STRETCH: &str = "part";
 
-/// Shows one stretch of the outer text, as it stands.
+/// Shows one stretch of the outer text, as it is written.
 #[derive(Debug)]
 pub struct Window(pub Range<usize>);
 

@@ -29,7 +29,7 @@ const HASHED: &str = "other programs know this data by its hash, which a change 
 /// Lists in lists are followed so deep.
 const DEEPEST: usize = 64;
 
-/// A string, where its count and its bytes stand, and what it is.
+/// A string, where its count and its bytes are, and what it is.
 struct Found {
     count: Range<usize>,
     bytes: Range<usize>,

@@ -1,7 +1,7 @@
 //! Files that are neither text nor any known container.
 //!
 //! Yields the runs of letters in them, in UTF-8 and in UTF-16 at either parity, with the byte
-//! at which each stands. Nothing in them is ever changed: some of those bytes may count the
+//! at which each is. Nothing in them is ever changed: some of those bytes may count the
 //! others.
 
 use super::{Container, Each, Fault, Holding, Part, RunAt, Source};

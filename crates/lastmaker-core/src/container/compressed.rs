@@ -1,4 +1,4 @@
-//! Single files that are compressed: gzip (RFC 1952), zlib (RFC 1950) alone or behind its
+//! Single files that are compressed: gzip (RFC 1952), zlib (RFC 1950) alone or after its
 //! unpacked length, Zstandard (RFC 8878), xz, bzip2.
 //!
 //! Yields the one document inside. It is packed anew by the same method, as hard as the old
@@ -111,7 +111,7 @@ pub(super) static ZLIB: Compressed = Compressed {
 /// A compressed file taken apart.
 struct Taken {
     content: Vec<u8>,
-    /// Where the compressed stream stands; what is outside of it tells of it or stays.
+    /// Where the compressed stream is; what is outside of it tells of it or stays.
     stream: Range<usize>,
     /// Whether something else follows it.
     more: bool,
@@ -371,7 +371,7 @@ fn inflate(bytes: &[u8], zlib: bool, most: u64) -> Result<(Vec<u8>, usize), Faul
     }
 }
 
-/// Where the stream behind a gzip header begins.
+/// Where the stream after a gzip header begins.
 fn gzip_header(bytes: &[u8]) -> Option<usize> {
     let flags = *bytes.get(3)?;
     let mut at = 10;
@@ -390,7 +390,7 @@ fn gzip_header(bytes: &[u8]) -> Option<usize> {
     (at < bytes.len()).then_some(at)
 }
 
-/// Where a zlib stream begins: at the start, or behind four bytes that may be its length.
+/// Where a zlib stream begins: at the start, or after four bytes that may be its length.
 fn zlib_start(bytes: &[u8]) -> Option<usize> {
     let head = |at: usize| {
         let (Some(method), Some(flags)) = (bytes.get(at), bytes.get(at + 1)) else {

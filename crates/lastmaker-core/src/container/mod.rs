@@ -29,7 +29,7 @@ pub const DEEPEST: usize = 4;
 /// What a part holds.
 #[derive(Debug)]
 pub enum Holding<'a> {
-    /// A document, or a container again, with the name it goes by.
+    /// A document, or a container again, with its name.
     Document {
         /// Its file name, by which a format may be known.
         name: &'a str,
@@ -198,7 +198,7 @@ pub trait Container: Sync {
     /// What people are told of it.
     fn about(&self) -> &About;
 
-    /// What it goes by.
+    /// Its name in reports and on the command line.
     fn name(&self) -> &'static str {
         self.about().name
     }
@@ -266,7 +266,7 @@ pub fn recognise(bytes: &[u8], file_name: &str) -> Option<&'static dyn Container
         .find(|container| container.claims(bytes, &lower))
 }
 
-/// Whether a file that begins with `bytes` may hold names that do not stand in its raw bytes.
+/// Whether a file that begins with `bytes` may hold names that are not in its raw bytes.
 pub fn may_hide(bytes: &[u8]) -> bool {
     CONTAINERS
         .iter()

@@ -1,7 +1,7 @@
 //! Documents in the Portable Document Format (ISO 32000): their links and launch actions.
 //!
-//! Yields every string of the objects that stand plain in the file and of those in object
-//! streams, with the byte at which it, or its stream, stands. Page contents are not read.
+//! Yields every string of the objects that are plain in the file and of those in object
+//! streams, with the byte at which it, or its stream, is. Page contents are not read.
 //! Offsets count every byte, and signatures cover them, so nothing is ever changed.
 
 use std::io::Read;
@@ -91,7 +91,7 @@ fn is_encrypted(bytes: &[u8]) -> bool {
     })
 }
 
-/// Where the content of the next stream behind `from` stands.
+/// Where the content of the next stream after `from` is.
 fn next_stream(bytes: &[u8], from: usize) -> Option<std::ops::Range<usize>> {
     let mut at = from;
     loop {

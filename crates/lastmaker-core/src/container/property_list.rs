@@ -2,7 +2,7 @@
 //!
 //! A table of objects, each at an offset, ended by a table of the offsets and 32 bytes that say
 //! how wide its numbers are. Yields every string, keys too, and data that may be a document
-//! or a property list again. Strings that change are written where they stand, the offsets
+//! or a property list again. Strings that change are written where they are, the offsets
 //! follow; an object that is used twice changes once.
 
 use std::collections::HashMap;
@@ -36,10 +36,10 @@ const ARRAY: u8 = 0xA;
 const SET: u8 = 0xC;
 const DICTIONARY: u8 = 0xD;
 
-/// An object's kind and where its bytes stand.
+/// An object's kind and where its bytes are.
 #[derive(Clone, Copy)]
 struct Object {
-    /// Where its marker stands.
+    /// Where its marker is.
     at: usize,
     kind: u8,
     /// Where its content begins, and how many units it has.
@@ -69,10 +69,12 @@ struct Tables {
     top: usize,
 }
 
-/// What one string or piece of data is to the rest.
+/// Where a string or a piece of data is used.
 #[derive(Default, Clone)]
 struct Use {
+    /// The keys and indexes that lead to it from the root.
     way: Vec<Step>,
+    /// Whether it is a key of a dictionary.
     key: bool,
 }
 
@@ -367,7 +369,7 @@ impl Tables {
     }
 }
 
-/// The object whose marker stands at `at`; objects end before the table at `end`.
+/// The object whose marker is at `at`; objects end before the table at `end`.
 fn object(bytes: &[u8], at: usize, end: usize) -> Option<Object> {
     if at < 8 || at >= end {
         return None;

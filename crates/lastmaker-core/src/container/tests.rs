@@ -124,7 +124,7 @@ fn containers_are_told_by_their_content() {
 }
 
 /// A shortcut as newer shells write them, put together by hand: twins in UTF-16, a share link,
-/// a suffix, and blocks behind.
+/// a suffix, and blocks after it.
 fn shortcut(on_share: bool) -> Vec<u8> {
     let wide = |text: &str| -> Vec<u8> {
         text.encode_utf16()

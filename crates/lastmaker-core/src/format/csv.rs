@@ -141,7 +141,7 @@ fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, usize
     }
 }
 
-/// The delimiter of the first line that stands outside of quotes most often.
+/// The delimiter of the first line that is outside of quotes most often.
 fn delimiter_of(text: &str) -> u8 {
     const CHOICES: [u8; 4] = [b',', b';', b'\t', b'|'];
     let mut quoted = false;

@@ -92,7 +92,7 @@ impl Reader for Wrappings {
     }
 }
 
-/// The text behind the blanks and comments that it begins with.
+/// The text after the blanks and comments that it begins with.
 fn behind_comments(text: &str) -> &str {
     let mut rest = text.trim_start();
     loop {
@@ -293,7 +293,7 @@ impl Walk<'_, '_> {
         let role = if closed { told } else { Role::Stray };
         let hint = match self.site.last() {
             _ if name => Hint::Name,
-            // Its words matter only where a place may stand, or a lone drive letter.
+            // Its words matter only where a place may be, or a lone drive letter.
             Some(Step::Key(key)) if raw.len() <= 3 || crate::place::may_hold_place(raw) => {
                 Hint::for_value(key)
             }

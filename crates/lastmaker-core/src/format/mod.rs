@@ -82,19 +82,19 @@ pub enum Role {
     Prose,
     /// Text where the format expects none; read, but not safe to rewrite.
     Stray,
-    /// A string whose backslashes were evidently typed without doubling them: it stands
+    /// A string whose backslashes were evidently typed without doubling them: it is
     /// here raw, and `layers` would write it right.
     ByHand,
     /// Data that holds text and something else beside it; read, but not safe to rewrite.
     Mixed,
     /// Text that goes on from elsewhere, with something between that is no text.
     Torn {
-        /// How many bytes of it stand elsewhere, in a passage of their own.
+        /// How many bytes of it are elsewhere, in a passage of their own.
         tail: usize,
     },
 }
 
-/// A string standing in a document.
+/// A string in a document.
 #[derive(Debug)]
 pub struct Passage<'a> {
     /// Byte span in the document's text.
@@ -112,11 +112,11 @@ pub struct Passage<'a> {
 /// Whether a document keeps its format's grammar.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Grammar {
-    /// It does.
+    /// It keeps it.
     Kept,
-    /// But for escapes inside of strings, which were typed by hand.
+    /// It keeps it but for escapes inside of strings, which were typed by hand.
     Escapes,
-    /// Where its strings begin and end is not sure.
+    /// It breaks it: where its strings begin and end is not sure.
     Broken,
 }
 
@@ -132,14 +132,14 @@ impl Grammar {
 /// How surely a document is of a format.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Claim {
-    /// It is.
+    /// It certainly is.
     Certain,
-    /// It says so, by its name or a sign that only this format has; one that breaks the grammar
+    /// It says that it is, by its name or a sign that only this format has; one that breaks the grammar
     /// is read as plain text, and the report says so.
     IfWellFormed,
-    /// It looks so; one that breaks the grammar is something else.
+    /// It looks as if it were; one that breaks the grammar is something else.
     Perhaps,
-    /// It is not.
+    /// It is of another format.
     No,
 }
 
@@ -193,7 +193,7 @@ pub trait Format: Sync {
     /// What people are told of it.
     fn about(&self) -> &About;
 
-    /// What it goes by.
+    /// Its name in reports and on the command line.
     fn name(&self) -> &'static str {
         self.about().name
     }
@@ -321,7 +321,7 @@ pub static FORMATS: &[&dyn Format] = &[
     &plain::PlainText,
 ];
 
-/// What a string goes by that a container holds by itself.
+/// The format of a string that a container holds by itself.
 pub(crate) static VALUE: plain::Value = plain::Value;
 
 /// What reads a document.
@@ -334,7 +334,7 @@ pub struct Recognised {
     pub broke: Option<&'static str>,
 }
 
-/// The format of a document that stands as a whole inside of a string.
+/// The format of a whole document inside of a string.
 pub fn nested(content: &str) -> Option<&'static dyn Format> {
     let text = content.trim();
     let json = (text.starts_with('{') && text.ends_with('}'))
@@ -349,7 +349,7 @@ pub fn nested(content: &str) -> Option<&'static dyn Format> {
     (text.len() > 4 && format.claims(text, "") != Claim::No).then_some(format)
 }
 
-/// The format that goes by `name`.
+/// The format of this name.
 pub fn named(name: &str) -> Option<&'static dyn Format> {
     FORMATS.iter().copied().find(|format| format.name() == name)
 }
@@ -481,7 +481,7 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever stands in a file, each passage is a slice of it, they come in order and
+        /// Whatever is in a file, each passage is a slice of it, they come in order and
         /// do not overlap, and opening their layers does not panic.
         #[test]
         fn passages_are_disjoint_and_in_bounds(

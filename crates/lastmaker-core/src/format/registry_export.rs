@@ -158,7 +158,7 @@ impl Walk<'_, '_> {
         }
     }
 
-    /// The end of the line that `at` stands in, without a carriage return.
+    /// The end of the line that `at` is in, without a carriage return.
     fn line_end_from(&self, at: usize) -> usize {
         let bytes = self.text.as_bytes();
         memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |length| at + length)
@@ -241,7 +241,7 @@ impl Walk<'_, '_> {
         None
     }
 
-    /// What follows a name: `line` is where its line begins, `at` is behind the name.
+    /// What follows a name: `line` is where its line begins, `at` comes after the name.
     fn data(&mut self, line: usize, at: usize, end: usize) -> usize {
         let text = self.text;
         let rest = &text[at..end];

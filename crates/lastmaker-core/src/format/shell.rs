@@ -145,7 +145,7 @@ impl Walk<'_, '_> {
         }
     }
 
-    /// A word, with its quotes; of an assignment what stands behind the sign.
+    /// A word, with its quotes; of an assignment what is after the sign.
     fn word(&mut self, start: usize) -> usize {
         let (end, closed) = shell_word_end(self.text, start);
         self.grammar.note(closed, Grammar::Broken);
@@ -191,7 +191,7 @@ impl Walk<'_, '_> {
             .is_none_or(|c| c.is_whitespace() || ";&|(".contains(c))
     }
 
-    /// `<`, and the word that ends a document behind `<<`.
+    /// `<`, and the word that ends a document after `<<`.
     fn redirection(&mut self, at: usize) -> usize {
         let rest = &self.text[at..];
         let Some(behind) = rest

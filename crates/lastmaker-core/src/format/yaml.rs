@@ -119,11 +119,11 @@ struct Walk<'a, 'e> {
     wear: &'a Wrappings,
     text: &'a str,
     at: usize,
-    /// The keys that the next scalar stands under, outermost first.
+    /// The keys that the next scalar is under, outermost first.
     keys: Vec<Key>,
     brackets: usize,
     scope: usize,
-    /// An offset, and where the line begins in which it stands.
+    /// An offset, and where the line begins in which it is.
     line_start: (usize, usize),
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
@@ -157,7 +157,7 @@ impl Walk<'_, '_> {
         self.at - self.start_of_line(self.at)
     }
 
-    /// Where the line begins in which `at` stands. What is known of the last asked for is used
+    /// Where the line begins in which `at` is. What is known of the last asked for is used
     /// again, so that many scalars on one long line cost no more than few.
     fn start_of_line(&mut self, at: usize) -> usize {
         let (known, start) = if self.line_start.0 <= at {
@@ -232,7 +232,7 @@ impl Walk<'_, '_> {
             match bytes.get(end) {
                 None => {
                     self.grammar = Grammar::Broken;
-                    // A backslash at the very end has nothing behind it.
+                    // A backslash at the very end has nothing after it.
                     end = bytes.len();
                     let layers = self.wear.bare.clone();
                     self.emit(start..end, &layers, Role::Stray, Hint::Prose);
@@ -312,7 +312,7 @@ impl Walk<'_, '_> {
         self.scalar(start..end, &layers, Role::Value, column);
     }
 
-    /// The blanks before the first letter of the line in which `at` stands.
+    /// The blanks before the first letter of the line in which `at` is.
     fn indent_of_line(&mut self, at: usize) -> usize {
         let start = self.start_of_line(at);
         self.text[start..]

@@ -6,7 +6,7 @@ use crate::report::Target;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 
-/// What looking stands on: the sheet, and what exists.
+/// What looking rests on: the sheet, and what exists.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Looking<'a> {
     /// What moved.

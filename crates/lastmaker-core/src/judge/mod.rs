@@ -142,6 +142,8 @@ pub(crate) fn after_rewrite(
         None if old => Standing::Leftover,
         None => untouched(&place, sheet),
     };
+    // That bytes around it are no text is news before a rewrite, not after one.
+    let reason = reason.filter(|reason| *reason != Reason::AmongData);
     Some(case.verdict(standing, reason, (end, place)))
 }
 

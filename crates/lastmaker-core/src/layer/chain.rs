@@ -25,7 +25,7 @@ impl OpenedChain {
         none.further(layers.clone(), layers, outer)
     }
 
-    /// Opens the layers in `further` behind those that are open already; `layers` are all of
+    /// Opens the layers in `further` inside those that are open already; `layers` are all of
     /// them. What is open is shared, not opened again.
     ///
     /// # Errors
@@ -89,7 +89,7 @@ impl OpenedChain {
         Ok(levels)
     }
 
-    /// Lifts edits of the content behind the layer at `depth` to edits of what is around it.
+    /// Lifts edits of the content inside the layer at `depth` to edits of what is around it.
     fn lift_out_of(&self, depth: usize, outer: &[u8], inner: &Edits) -> Result<Edits, Unfit> {
         let around = match depth {
             0 => outer,
@@ -103,7 +103,7 @@ impl OpenedChain {
         self.steps.len()
     }
 
-    /// The content behind each layer in turn, with the layer's name, outermost first.
+    /// The content inside each layer in turn, with the layer's name, outermost first.
     pub fn steps(&self) -> impl Iterator<Item = (&'static str, &Opened)> + '_ {
         self.layers
             .iter()
@@ -117,7 +117,7 @@ impl OpenedChain {
     }
 }
 
-/// Lifts edits of several stretches of `outer` to edits of it. Those that stand behind the same
+/// Lifts edits of several stretches of `outer` to edits of it. Those that are inside the same
 /// opened layer are lifted through it together, so that a length counts all of them.
 ///
 /// # Errors

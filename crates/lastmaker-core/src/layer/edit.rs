@@ -80,7 +80,7 @@ impl<L> Edits<L> {
         self.all
     }
 
-    /// Where what begins at `at` of the old text begins in the new one: behind what is
+    /// Where what begins at `at` of the old text begins in the new one: after what is
     /// inserted there.
     pub fn moved_start(&self, at: usize) -> usize {
         self.moved(at, |edit| edit.span.start < at || edit.span == (at..at))

@@ -68,7 +68,7 @@ pub struct MapBuilder {
 }
 
 impl MapBuilder {
-    /// Adds a unit of `inner` bytes that stands at `outer` in the outer text.
+    /// Adds a unit of `inner` bytes that is at `outer` in the outer text.
     pub fn unit(&mut self, inner: usize, outer: Range<usize>) {
         let map = &mut self.map;
         let at = map.inner_length;
@@ -96,7 +96,7 @@ impl MapBuilder {
         });
     }
 
-    /// Adds bytes that stand in the outer text as they are, each a unit.
+    /// Adds bytes that are the same in the outer text, each a unit.
     pub fn bytes(&mut self, outer: Range<usize>) {
         for at in outer {
             self.unit(1, at..at + 1);

@@ -58,7 +58,7 @@ pub enum Unfit {
         /// The letter.
         letter: char,
     },
-    /// The syntax has no way to hold the new place as it stands.
+    /// The syntax has no way to hold the new place as it is.
     #[error("{what}")]
     NotWritable {
         /// Why, and what to do.
@@ -95,11 +95,11 @@ pub trait Layer: Debug + Send + Sync {
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit>;
 }
 
-/// The layers of a passage, outermost first; empty where it stands as it is.
+/// The layers of a passage, outermost first; empty where it is written as it is.
 pub type Layers = Arc<[Arc<dyn Layer>]>;
 
 /// Opens a text unit by unit: `unit` gives the first letter of what is left and how wide it
-/// stands, at least one byte.
+/// is, at least one byte.
 pub fn open_units(outer: &[u8], unit: impl Fn(&[u8]) -> (char, usize)) -> Opened {
     let mut content = String::with_capacity(outer.len());
     let mut map = MapBuilder::default();
@@ -117,7 +117,7 @@ pub fn open_units(outer: &[u8], unit: impl Fn(&[u8]) -> (char, usize)) -> Opened
 }
 
 /// Lifts edits one by one: each span through the map, each replacement through `encode`,
-/// which is given what stood there in the outer text.
+/// which is given what was there in the outer text.
 ///
 /// # Errors
 /// Where a span cuts a unit in two, or `encode` cannot express a replacement.

@@ -167,7 +167,7 @@ pub fn visit<V: Visitor>(
     (made, walk.left.summed_up())
 }
 
-/// What a link of the file system goes by, as a format.
+/// The name of the format that a link of the file system is said to have.
 pub const LINK: &str = "link";
 
 /// Lets `visitor` see where a link leads, as a string.

@@ -17,7 +17,7 @@ pub struct SitePassage {
     pub hint: Hint,
     /// The way to it, as people read it.
     pub site: String,
-    /// What wraps it, also where it stands raw because it was typed by hand.
+    /// What wraps it, also where it is raw because it was typed by hand.
     pub layers: Layers,
     /// The passage with its layers taken off.
     pub chain: OpenedChain,

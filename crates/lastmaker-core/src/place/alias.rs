@@ -48,11 +48,7 @@ impl Found {
 
     fn drive_folder(&self, content: &str) -> Option<Alias> {
         let name = |index: usize| self.tokens.get(index).map(|token| &content[token.clone()]);
-        let (folder, skip) = match name(0)? {
-            "mnt" => (DriveFolder::Mnt, 1),
-            "cygdrive" => (DriveFolder::Cygdrive, 1),
-            _ => (DriveFolder::Root, 0),
-        };
+        let (folder, skip) = folder_of(name);
         let letter = lone_letter(name(skip)?)?;
         let found = Self {
             root_end: self.tokens[skip].end,
@@ -79,16 +75,12 @@ impl Place {
         if self.root.is_windows() {
             return self.clone();
         }
-        let names: Vec<&str> = self.components.iter().map(String::as_str).collect();
-        let (letter, skip) = match names[..] {
-            ["mnt" | "cygdrive", letter, ..] => (letter, 2),
-            [letter, ..] => (letter, 1),
-            [] => return self.clone(),
-        };
-        match lone_letter(letter) {
+        let name = |index: usize| self.components.get(index).map(String::as_str);
+        let (_, skip) = folder_of(name);
+        match name(skip).and_then(lone_letter) {
             Some(letter) => Self {
                 root: Root::Drive(letter.to_ascii_uppercase()),
-                components: self.components[skip..].to_vec(),
+                components: self.components[skip + 1..].to_vec(),
             },
             None => self.clone(),
         }
@@ -122,6 +114,19 @@ impl Root {
 fn admin_drive(share: &str) -> Option<char> {
     let letter = lone_letter(share.strip_suffix('$')?)?;
     Some(letter.to_ascii_uppercase())
+}
+
+/// The folder of drives with whose names a place begins, and how many those are.
+fn folder_of<'n>(name: impl Fn(usize) -> Option<&'n str>) -> (DriveFolder, usize) {
+    let begins = |folder: &DriveFolder| {
+        let names = folder.names().iter().enumerate();
+        names
+            .into_iter()
+            .all(|(index, one)| name(index) == Some(*one))
+    };
+    let found = DriveFolder::ALL.into_iter().find(begins);
+    let folder = found.unwrap_or(DriveFolder::Root);
+    (folder, folder.names().len())
 }
 
 fn lone_letter(text: &str) -> Option<char> {

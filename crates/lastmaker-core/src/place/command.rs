@@ -80,11 +80,11 @@ pub(super) fn is_command_in_prose(line: &str) -> bool {
 pub(super) struct Argument {
     /// Where a place inside it must end.
     pub(super) end: usize,
-    /// Whether the place stands in quotes already.
+    /// Whether the place is in quotes already.
     pub(super) quoted: bool,
 }
 
-/// The argument of `field` in which offset `at` of the content stands.
+/// The argument of `field` in which offset `at` of the content is.
 pub(super) fn argument_at(content: &str, field: &Range<usize>, at: usize) -> Argument {
     let text = &content[field.clone()];
     let lead = text.len() - text.trim_start().len();

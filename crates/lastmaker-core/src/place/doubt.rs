@@ -24,7 +24,7 @@ pub(super) fn flaw(
         && content.is_char_boundary(extra)
         && content[extra..start].eq_ignore_ascii_case(&format!("{letter}:"))
     {
-        // Behind a slash or a dash it is an option: `/D:D:\x`.
+        // After a slash or a dash it is an option: `/D:D:\x`.
         let before = content[..extra].chars().next_back();
         if before.is_none_or(|c| !c.is_alphanumeric() && !"/-_\\".contains(c)) {
             return Some((Flaw::DoubledDrive, extra..start));

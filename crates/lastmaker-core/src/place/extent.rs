@@ -129,7 +129,7 @@ fn spelling(content: &str, root: &RootAt, hint: Hint) -> Spelling {
     }
 }
 
-/// Whether no name goes on behind this letter.
+/// Whether no name goes on beyond this letter.
 pub(super) fn is_hard(letter: char) -> bool {
     letter.is_control() || matches!(letter, '"' | '<' | '>' | '|' | '*' | '?' | ':')
 }
@@ -158,7 +158,7 @@ fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
         '\u{ab}' => '\u{bb}',
         _ => return None,
     };
-    // A double quote stands in no name, so it is soon found; others may stand in many.
+    // A double quote is in no name, so it is soon found; others may be in many.
     let longest = if close == '"' {
         LONGEST
     } else {

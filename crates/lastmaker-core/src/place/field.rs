@@ -25,7 +25,7 @@ pub enum FieldKind {
 /// A stretch of a passage that is read by itself, as byte offsets into its content.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Field {
-    /// Where it stands.
+    /// Where it is.
     pub range: Range<usize>,
     /// What ends a place in it.
     pub kind: FieldKind,
@@ -167,7 +167,7 @@ fn stray_quote(text: &str) -> Option<(Range<usize>, Range<usize>)> {
     one.then_some((range, quote))
 }
 
-/// `D:` and nothing else, or a drive with a name right behind it.
+/// `D:` and nothing else, or a drive with a name right after it.
 fn is_lone_drive(text: &str) -> bool {
     let bytes = text.as_bytes();
     bytes.len() >= 2

@@ -6,7 +6,7 @@ use super::{Form, Found, OPAQUE, Place, same_name};
 /// Where the spelling of a prefix ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct PrefixFit {
-    /// Byte offset into the content behind the last byte of the prefix.
+    /// Byte offset into the content after the last byte of the prefix.
     pub end: usize,
     /// How many of the find's tokens the prefix takes up.
     pub tokens: usize,
@@ -19,7 +19,7 @@ pub enum Fit {
     None,
     /// It lies under the prefix.
     Clear(PrefixFit),
-    /// It does if the name ends where a blank or a delimiter stands; the name could go on.
+    /// It does if the name ends where a blank or a delimiter comes; the name could go on.
     Doubtful(PrefixFit),
 }
 
@@ -121,7 +121,7 @@ fn soft_end(text: &str, last: &str, respect_case: bool, windows: bool) -> Option
         .find(|&end| end > 0 && same_name(&text[..end], last, respect_case))
 }
 
-/// Whether a name might end before `letter`, which stands at `at` in `text`.
+/// Whether a name might end before `letter`, which is at `at` in `text`.
 fn is_soft(text: &str, at: usize, letter: char) -> bool {
     match letter {
         '_' => false,
@@ -141,8 +141,8 @@ fn is_punctuation(letter: char) -> bool {
 /// The offsets at which the place may end, the likeliest first; at most sixteen.
 ///
 /// Where the surroundings say for certain there is one. In running text the likeliest is the
-/// first punctuation before a blank, or the first blank before which a file's suffix stands or
-/// behind which no separator follows.
+/// first punctuation before a blank, or the first blank before which a file's suffix comes or
+/// after which no separator follows.
 pub fn readings(found: &Found, content: &str) -> Vec<usize> {
     if let Some(firm) = found.firm_end {
         return vec![firm];
@@ -168,7 +168,7 @@ pub fn readings(found: &Found, content: &str) -> Vec<usize> {
         })
         .unwrap_or(cuts.len() - 1);
     let first = cuts.remove(likeliest);
-    // Behind the likeliest, the longer ones first.
+    // After the likeliest, the longer ones first.
     cuts.reverse();
     std::iter::once(first)
         .chain(cuts)

@@ -39,12 +39,12 @@ impl Flaw {
 /// A name between separators, as a byte range of the content; never empty.
 pub type Token = Range<usize>;
 
-/// A place as it stands in a decoded string. All offsets are bytes of the content.
+/// A place as it is written in a decoded string. All offsets are bytes of the content.
 #[derive(Clone, Debug)]
 pub struct Found {
     /// Where the spelling of the place begins.
     pub start: usize,
-    /// Where its root ends: behind `D:`, behind the share's name, before the `/`.
+    /// Where its root ends: after `D:`, after the share's name, before the `/`.
     pub root_end: usize,
     /// The root.
     pub root: Root,
@@ -63,7 +63,7 @@ pub struct Found {
     pub firm_end: Option<usize>,
     /// Whether it is an argument without quotes, so that a blank would cut it in two.
     pub bare_argument: bool,
-    /// Whether the field is this place and nothing else, or the place stands in quotes.
+    /// Whether the field is this place and nothing else, or the place is in quotes.
     pub delimited: bool,
     /// Why it is no plain place.
     pub doubt: Option<Doubt>,
@@ -89,7 +89,7 @@ impl Found {
         }
     }
 
-    /// The same find seen from `end`, behind its first `tokens` names, as if `base` were
+    /// The same find seen from `end`, after its first `tokens` names, as if `base` were
     /// written up to there.
     pub fn translated(&self, end: usize, tokens: usize, base: &Place) -> Self {
         Self {

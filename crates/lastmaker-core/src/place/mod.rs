@@ -30,7 +30,7 @@ use std::fmt;
 
 use unicode_normalization::{UnicodeNormalization, is_nfc_quick};
 
-/// The letter that stands in a decoded content for a unit that is no Unicode scalar: a
+/// The letter that is in a decoded content for a unit that is no Unicode scalar: a
 /// lone surrogate or a byte that the encoding cannot read. It is a noncharacter, no place
 /// may contain it, and so it never matches.
 pub const OPAQUE: char = '\u{10FFFF}';

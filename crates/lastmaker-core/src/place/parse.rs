@@ -147,7 +147,7 @@ pub(super) enum Trimmed<'a> {
     Name(&'a str),
 }
 
-/// Folds one name: `folds` is false behind `\\?\`, where every name is meant literally.
+/// Folds one name: `folds` is false after `\\?\`, where every name is meant literally.
 pub(super) fn trimmed(name: &str, folds: bool, windows: bool) -> Trimmed<'_> {
     if name.is_empty() {
         return Trimmed::Nothing;

@@ -1,23 +1,24 @@
-//! Roots as they are spelled, and whether what stands before one lets a place begin there.
+//! Roots as they are spelled, and whether what is before one lets a place begin there.
 
 use super::parse::is_separator;
+use super::spelling::Lead;
 use super::{Form, OPAQUE, Root};
 
-/// A root as it stands at some offset.
+/// A root as it is written at some offset.
 #[derive(Clone, Debug)]
 pub(super) struct RootAt {
     pub(super) start: usize,
     pub(super) end: usize,
     pub(super) root: Root,
     pub(super) form: Form,
-    /// How often a separator stands where one would do, as far as the root's lead shows it.
+    /// How often a separator is written where one would do, as far as the root's lead shows it.
     pub(super) lead_doubling: Option<usize>,
     /// The separator of the root's lead.
     pub(super) lead_separator: Option<char>,
 }
 
 impl RootAt {
-    /// Whether what stands before it lets a place begin here.
+    /// Whether what is before it lets a place begin here.
     pub(super) fn stands_free(&self, content: &str, behind_backslash: bool) -> bool {
         let Some(before) = content[..self.start].chars().next_back() else {
             return true;
@@ -30,7 +31,7 @@ impl RootAt {
                 !is_separator(before) || (behind_backslash && before == '\\')
             }
             (Root::Posix, _) if before == ':' => {
-                // A list or a scheme may stand before it, but no drive and no `file:` URI.
+                // A list or a scheme may come before it, but no drive and no `file:` URI.
                 let text = content[..self.start - 1].trim_end_matches(char::is_alphanumeric);
                 let word = &content[text.len()..self.start - 1];
                 let drive = word.len() == 1 && (!text.ends_with('/') || text.ends_with("//"));
@@ -43,7 +44,7 @@ impl RootAt {
     }
 }
 
-/// Whether `text` ends with an option of one letter, behind which its argument may stand at once:
+/// Whether `text` ends with an option of one letter, after which its argument may come at once:
 /// `-ID:\x`, `-L/srv/x`.
 fn is_option_letter(text: &str) -> bool {
     let mut back = text.chars().rev();
@@ -55,7 +56,7 @@ fn is_option_letter(text: &str) -> bool {
     letter && dash && free
 }
 
-/// The root that is spelled at offset `at` of `content`, whatever stands before it.
+/// The root that is spelled at offset `at` of `content`, whatever is before it.
 pub(super) fn root_at(content: &str, at: usize) -> Option<RootAt> {
     let bytes = content.as_bytes();
     match bytes.get(at)? {
@@ -81,7 +82,7 @@ fn drive_at(bytes: &[u8], at: usize) -> Option<usize> {
     .then_some(at + 2)
 }
 
-/// A letter that every root has in it: where it stands, where the root would begin, and where to
+/// A letter that every root has in it: where it is, where the root would begin, and where to
 /// look on if none does.
 pub(super) struct Candidate {
     pub(super) mark: usize,
@@ -89,7 +90,7 @@ pub(super) struct Candidate {
     pub(super) behind: usize,
 }
 
-/// The next place at or behind `at` where a root may begin.
+/// The next place at or after `at` where a root may begin.
 pub(super) fn next_candidate(bytes: &[u8], at: usize) -> Option<Candidate> {
     let mark = at + memchr::memchr3(b':', b'\\', b'/', bytes.get(at..)?)?;
     Some(match bytes[mark] {
@@ -108,7 +109,7 @@ pub(super) fn next_candidate(bytes: &[u8], at: usize) -> Option<Candidate> {
     })
 }
 
-/// How often `letter` stands in a row from `at` on.
+/// How often `letter` comes in a row from `at` on.
 pub(super) fn run(bytes: &[u8], at: usize, letter: u8) -> usize {
     bytes[at.min(bytes.len())..]
         .iter()
@@ -130,21 +131,23 @@ fn backslash_root(content: &str, at: usize) -> Option<RootAt> {
             lead_separator: Some('\\'),
         })
     };
-    let (form, behind, doubling) = match (bytes.get(mark), bytes.get(mark + 1)) {
-        (Some(b'?'), Some(b'?')) => (Form::Object, mark + 2, lead),
-        (Some(b'?'), _) if lead.is_multiple_of(2) => (Form::Verbatim, mark + 1, lead / 2),
-        (Some(b'.'), _) if lead.is_multiple_of(2) => (Form::Device, mark + 1, lead / 2),
-        _ if lead >= 2 => {
-            let (end, root) = share_at(content, mark, b'\\')?;
-            return found(end, root, Form::Plain, (lead / 2).max(1));
+    let Some(Lead {
+        form,
+        sign,
+        doubling,
+    }) = Form::of_lead(lead, &bytes[mark..])
+    else {
+        if lead < 2 {
+            return None;
         }
-        _ => return None,
+        let (end, root) = share_at(content, mark, b'\\')?;
+        return found(end, root, Form::Plain, (lead / 2).max(1));
     };
-    let parting = run(bytes, behind, b'\\');
+    let parting = run(bytes, mark + sign, b'\\');
     if parting == 0 {
         return None;
     }
-    let name = behind + parting;
+    let name = mark + sign + parting;
     if bytes.get(name)?.is_ascii_alphabetic() && bytes.get(name + 1) == Some(&b':') {
         let letter = bytes[name].to_ascii_uppercase() as char;
         return found(name + 2, Root::Drive(letter), form, doubling);

@@ -35,16 +35,45 @@ pub enum DriveFolder {
 }
 
 impl DriveFolder {
-    fn lead(self) -> &'static str {
+    /// Every such folder; the one without names comes last.
+    pub(super) const ALL: [Self; 3] = [Self::Mnt, Self::Cygdrive, Self::Root];
+
+    /// The names above the drive's letter.
+    pub(super) fn names(self) -> &'static [&'static str] {
         match self {
-            Self::Mnt => "/mnt/",
-            Self::Cygdrive => "/cygdrive/",
-            Self::Root => "/",
+            Self::Mnt => &["mnt"],
+            Self::Cygdrive => &["cygdrive"],
+            Self::Root => &[],
         }
+    }
+
+    fn lead(self) -> String {
+        self.names()
+            .iter()
+            .map(|name| format!("/{name}"))
+            .collect::<String>()
+            + "/"
     }
 }
 
-/// What stands behind a prefix form: text for a drive, or a share's names.
+/// Forms that begin with backslashes and a sign. Where one sign begins with another, it comes
+/// first.
+const PREFIXES: [(&str, Form); 3] = [
+    (r"\??\", Form::Object),
+    (r"\\?\", Form::Verbatim),
+    (r"\\.\", Form::Device),
+];
+
+/// What a run of backslashes and the sign after it are the beginning of.
+pub(super) struct Lead {
+    pub(super) form: Form,
+    /// Length of the sign in bytes.
+    pub(super) sign: usize,
+    /// How often each backslash is written.
+    pub(super) doubling: usize,
+}
+
+/// What is after a prefix form: text for a drive, or a share's names.
 pub(super) struct Rest<'a> {
     pub(super) text: &'a str,
     pub(super) strip_unc: Option<&'a str>,
@@ -53,11 +82,7 @@ pub(super) struct Rest<'a> {
 impl Form {
     /// Takes the prefix form off a place written by itself.
     pub(super) fn strip(written: &str) -> (Self, Rest<'_>) {
-        for (prefix, form) in [
-            (r"\\?\", Self::Verbatim),
-            (r"\\.\", Self::Device),
-            (r"\??\", Self::Object),
-        ] {
+        for (prefix, form) in PREFIXES {
             if let Some(text) = written.strip_prefix(prefix) {
                 let strip_unc = text
                     .get(..4)
@@ -83,14 +108,26 @@ impl Form {
         self != Self::Verbatim
     }
 
+    /// The form that begins with `backslashes` of them, and then `rest`.
+    pub(super) fn of_lead(backslashes: usize, rest: &[u8]) -> Option<Lead> {
+        PREFIXES.iter().find_map(|(prefix, form)| {
+            let sign = prefix.trim_matches('\\');
+            let once = prefix.find(sign)?;
+            let fits = rest.starts_with(sign.as_bytes()) && backslashes.is_multiple_of(once);
+            fits.then_some(Lead {
+                form: *form,
+                sign: sign.len(),
+                doubling: backslashes / once,
+            })
+        })
+    }
+
     fn lead(self) -> &'static str {
-        match self {
-            Self::Plain | Self::Variable | Self::Folder(_) => "",
-            Self::Verbatim => r"\\?\",
-            Self::Slashed => "/",
-            Self::Device => r"\\.\",
-            Self::Object => r"\??\",
+        if self == Self::Slashed {
+            return "/";
         }
+        let known = PREFIXES.iter().find(|(_, form)| *form == self);
+        known.map_or("", |(prefix, _)| prefix)
     }
 }
 
@@ -101,7 +138,7 @@ pub struct Spelling {
     pub form: Form,
     /// The first separator met, in the prefix or else in the tail.
     pub separator: Option<char>,
-    /// How many separators stand where one would do: 1, 2 where a text doubles them, 4, …
+    /// How many separators are written where one would do: 1, 2 where a text doubles them, 4, …
     pub doubling: usize,
     /// Whether the drive's letter is in lower case.
     pub lower_drive: bool,
@@ -143,7 +180,7 @@ impl Spelling {
         match &place.root {
             Root::Drive(letter) => {
                 match self.form {
-                    Form::Folder(folder) => written.push_str(folder.lead()),
+                    Form::Folder(folder) => written.push_str(&folder.lead()),
                     form => written.push_str(&doubled(form.lead())),
                 }
                 written.push(if self.lower_drive {

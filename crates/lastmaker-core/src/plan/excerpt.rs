@@ -6,17 +6,17 @@ use crate::layer::Edit;
 
 /// Letters shown at most on either side of a change in a long line.
 const AROUND: usize = 70;
-/// Letters shown at most on either side of the string that a change stands in, in a long line.
+/// Letters shown at most on either side of the string that a change is in, in a long line.
 const AROUND_STRING: usize = 24;
 
 /// The surroundings of a change.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(super) struct Excerpt {
-    /// As they stand.
+    /// As they are.
     pub(super) before: String,
     /// As they will.
     pub(super) after: String,
-    /// Where each change stands in `before`, and where in `after`, in bytes.
+    /// Where each change is in `before`, and where in `after`, in bytes.
     pub(super) marks: Vec<(Range<usize>, Range<usize>)>,
     /// What part of the text is shown.
     pub(super) window: Range<usize>,

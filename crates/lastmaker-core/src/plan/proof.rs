@@ -55,7 +55,7 @@ impl Outline {
     }
 }
 
-/// What a proof stands on: the old document and what is meant to happen to it.
+/// What a proof rests on: the old document and what is meant to happen to it.
 pub(super) struct Proof<'a> {
     pub(super) old: &'a Document<'a>,
     /// Every passage of the old document.

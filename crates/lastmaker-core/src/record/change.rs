@@ -77,11 +77,11 @@ impl Made {
 pub struct OtherNameFault {
     /// The name.
     pub name: PathBuf,
-    /// What stood in the way.
+    /// What was in the way.
     pub why: OtherNameReason,
 }
 
-/// What stands in the way of another name.
+/// What is in the way of another name.
 #[derive(Debug, Error)]
 pub enum OtherNameReason {
     /// It does not have the old content any more.

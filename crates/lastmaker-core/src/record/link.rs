@@ -53,7 +53,7 @@ pub fn target_from(bytes: &[u8]) -> io::Result<PathBuf> {
     }
 }
 
-/// What sort of link stands at `path`.
+/// What sort of link is at `path`.
 ///
 /// # Errors
 /// As the system says.

@@ -78,7 +78,7 @@ impl PathText {
     }
 }
 
-/// Where one edit stood before and what it became.
+/// Where one edit was before and what it became.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct EditSpan {
     /// Byte offset in the original.
@@ -138,7 +138,7 @@ pub struct Entry {
     /// Its other names, if it has several.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub links: Vec<PathText>,
-    /// The new copy while it stands beside the file.
+    /// The new copy while it is beside the file.
     pub temporary: PathText,
     /// Hash of the content before.
     pub before: String,

@@ -14,11 +14,11 @@ pub enum ChangedPolicy {
     Leave,
     /// Put the original back.
     Original,
-    /// Take back only what the rewrite did, where its bytes still stand.
+    /// Take back only what the rewrite did, where its bytes are still there.
     Edits,
 }
 
-/// How a file of a record stands now.
+/// The state of a file of a record.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum RestoreState {
     /// As the rewrite left it.
@@ -48,7 +48,7 @@ pub struct RestoreItem {
     pub edits: Option<(usize, usize)>,
 }
 
-/// Finds out how the files of a record stand, and what can be done with them.
+/// Finds out in what state the files of a record are, and what can be done with them.
 pub fn restore_plan(record: &Manifest, policy: ChangedPolicy) -> Vec<RestoreItem> {
     record
         .done()
@@ -93,8 +93,8 @@ fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> Restor
 /// Letters of the surroundings by which a changed place is known again, the most first.
 const CONTEXTS: [usize; 3] = [32, 12, 4];
 
-/// The present content with the rewrite's edits taken back where their bytes still stand,
-/// in the order in which they stood, and how many those are.
+/// The present content with the rewrite's edits taken back where their bytes are still there,
+/// in the order in which they were written, and how many those are.
 fn take_back(record: &Manifest, entry: &Entry, path: &Path) -> Option<(Vec<u8>, usize)> {
     let original = fs::read(entry.original(&record.folder)).ok()?;
     let present = fs::read(path).ok()?;
@@ -115,7 +115,7 @@ fn take_back(record: &Manifest, entry: &Entry, path: &Path) -> Option<(Vec<u8>, 
     Some((content, count))
 }
 
-/// Where what the edit wrote stands in the present version, at or behind `from`: the same
+/// Where what the edit wrote is in the present version, at or after `from`: the same
 /// bytes in the same surroundings, and only once.
 fn find_again(
     original: &[u8],

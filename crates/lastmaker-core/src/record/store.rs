@@ -14,7 +14,7 @@ pub struct Store {
     folder: PathBuf,
 }
 
-/// How a record stands.
+/// The state of a record.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum RecordState {
     /// The run came to its end.

@@ -23,7 +23,7 @@ const BATCH: usize = 256;
 const BATCH_BYTES: u64 = 256 << 20;
 
 /// A record that is being written. It is locked until it is finished or dropped; dropped
-/// unfinished, it stands in the way of the next run until that settles it.
+/// unfinished, it is in the way of the next run until that settles it.
 #[derive(Debug)]
 #[must_use = "without `finish` the record counts as unfinished"]
 pub struct RecordWriter {

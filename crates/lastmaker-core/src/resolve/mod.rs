@@ -33,7 +33,7 @@ enum Seen {
     Nowhere,
 }
 
-/// The workbook of a place as a formula writes it, with a sheet behind it: `…\\[book.xlsx]Sheet1`.
+/// The workbook of a place as a formula writes it, with a sheet after it: `…\\[book.xlsx]Sheet1`.
 fn workbook(place: &Place) -> Option<Place> {
     let last = place.components.last()?;
     let (book, _) = last.strip_prefix('[')?.split_once(']')?;

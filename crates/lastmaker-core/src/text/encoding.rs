@@ -26,7 +26,8 @@ impl Encoding {
     /// Windows-1252, which eight-bit Windows text of Western Europe is in.
     pub const WINDOWS_1252: Self = Self::CodePage(encoding_rs::WINDOWS_1252);
 
-    /// The encoding that goes by `label` in the WHATWG Encoding Standard.
+    /// The encoding that the WHATWG Encoding Standard calls `label`; none where a splice would not be
+    /// safe.
     pub fn for_label(label: &str) -> Option<Self> {
         let found = encoding_rs::Encoding::for_label_no_replacement(label.as_bytes())?;
         Some(match found {
@@ -140,7 +141,7 @@ fn page_unit(page: &'static encoding_rs::Encoding, bytes: &[u8]) -> (char, usize
             let text = std::str::from_utf8(&room[..written]).unwrap_or("");
             let mut letters = text.chars();
             if let (Some(letter), None) = (letters.next(), letters.next()) {
-                // A letter that would be written otherwise than it stands is left alone.
+                // A letter that would be written otherwise than it is, is left alone.
                 return (letter, width);
             }
         }

@@ -23,7 +23,7 @@ pub struct Text<'a> {
     pub encoding: Encoding,
     /// Length of the byte-order mark in bytes; 0 without one.
     pub mark: usize,
-    /// The text behind the mark.
+    /// The text after the mark.
     pub content: Cow<'a, str>,
 }
 
@@ -41,7 +41,7 @@ impl<'a> Text<'a> {
         })
     }
 
-    /// A string in UTF-8 that stands by itself: nothing at its start is a mark.
+    /// A string in UTF-8 by itself: nothing at its start is a mark.
     pub fn of_string(raw: &'a [u8]) -> Self {
         Self {
             raw,
@@ -80,7 +80,7 @@ impl<'a> Text<'a> {
         self.raw.get(span.range()).unwrap_or_default()
     }
 
-    /// Where a span of the text stands in the file's bytes; none if it cuts a letter in two.
+    /// Where a span of the text is in the file's bytes; none if it cuts a letter in two.
     pub fn byte_span(&self, span: &TextSpan) -> Option<ByteSpan> {
         let body = &self.raw[self.mark..];
         let located = self.locate(body, std::iter::once(span.range())).ok()?;

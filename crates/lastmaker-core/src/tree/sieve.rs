@@ -36,7 +36,7 @@ pub struct Sieve {
     signs: Vec<Sign>,
     /// For letters that are one byte each.
     narrow: Search,
-    /// For letters with a zero before or behind; only files that hold a zero are passed
+    /// For letters with a zero before or after; only files that hold a zero are passed
     /// through it.
     wide: Search,
 }
@@ -99,7 +99,7 @@ impl Automaton {
         }
     }
 
-    /// Where the next window at or behind `at` begins.
+    /// Where the next window at or after `at` begins.
     fn next(&self, bytes: &[u8], at: usize) -> Option<usize> {
         let span = aho_corasick::Span {
             start: at,
@@ -273,7 +273,7 @@ fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
     }
 }
 
-/// The runs of ASCII letters and digits of a name, in lower case. Behind another letter a hex
+/// The runs of ASCII letters and digits of a name, in lower case. After another letter a hex
 /// digit may be escaped, so it is no part of a run.
 fn runs(name: &str) -> Vec<String> {
     let mut runs = vec![String::new()];
@@ -292,7 +292,7 @@ fn runs(name: &str) -> Vec<String> {
     runs
 }
 
-/// How often a letter stands in texts, roughly: the lower the rarer.
+/// How often a letter occurs in texts, roughly: the lower the rarer.
 fn frequency(letter: u8) -> u32 {
     const RAREST_FIRST: &[u8] = b"qjzxvkw0123456789:ybpgfmudhclsnroiate";
     RAREST_FIRST
@@ -301,7 +301,7 @@ fn frequency(letter: u8) -> u32 {
         .map_or(40, |at| at as u32)
 }
 
-/// Where the rarest `width` letters stand; not at the very end if they can stand elsewhere.
+/// Where the rarest `width` letters are; not at the very end if they can be elsewhere.
 fn rarest_window(text: &[u8], width: usize) -> usize {
     (0..=text.len().saturating_sub(width))
         .min_by_key(|&at| {

@@ -50,7 +50,7 @@ pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     answer(args.talk.format, &mut out, String::new(), &explained)
 }
 
-/// A number behind the last colon is a line, unless there is a file of the whole name.
+/// A number after the last colon is a line, unless there is a file of the whole name.
 fn file_and_line(typed: &OsString) -> (PathBuf, Option<usize>) {
     let whole = Path::new(typed);
     let text = typed.to_str().filter(|_| whole.symlink_metadata().is_err());

@@ -36,7 +36,7 @@ fn write_file(out: &mut dyn Write, file: &PlannedFile, references: &[Reference])
         "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
         shown(&file.file.shown)
     )?;
-    // What stands close together on one line is shown together.
+    // What is close together on one line is shown together.
     for change in references {
         if change.standing == Standing::ToMove {
             write_change(out, change)?;

@@ -11,7 +11,7 @@ const OLD: &str = "a=D:\\Herbarium\\Sheets\n";
 const NEW: &str = "a=H:\\Collections\\Herbarium\\Sheets\n";
 
 /// A desk with two files after a rewrite that was killed when `lines` of its manifest were
-/// written, `cut` bytes of the next one too, and the files stood as given.
+/// written, `cut` bytes of the next one too, and the files were as given.
 fn killed(lines: usize, cut: usize, files: [&str; 2], beside: Option<&str>) -> Desk {
     let desk = Desk::new()
         .file("files/a.ini", OLD)
@@ -25,7 +25,7 @@ fn killed(lines: usize, cut: usize, files: [&str; 2], beside: Option<&str>) -> D
     desk.put("files/a.ini", files[0]);
     desk.put("files/b.ini", files[1]);
     if let Some(content) = beside {
-        // Where the manifest says that the copy of the first file stands.
+        // Where the manifest says that the copy of the first file is.
         let first: serde_json::Value = serde_json::from_str(text.lines().nth(1).unwrap()).unwrap();
         fs::write(first["entry"]["temporary"].as_str().unwrap(), content).unwrap();
     }

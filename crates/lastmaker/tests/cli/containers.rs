@@ -435,7 +435,7 @@ fn a_changed_container_is_not_taken_back_piece_by_piece() {
 
 #[test]
 fn field_codes_connections_and_relationships_of_office_documents() {
-    // Where it stands, as it stands, and as it will; none if it stays.
+    // Where it is, as it is, and as it will be; none if it stays.
     let cases: [(&str, &str, Option<&str>); 8] = [
         (
             "word/document.xml",

@@ -6,7 +6,7 @@ pub(crate) struct Kind {
     pub(crate) ending: &'static str,
     /// None if the format cannot hold the value so.
     value: fn(&str) -> Option<String>,
-    /// What stands around the lines of the values.
+    /// What is around the lines of the values.
     head: &'static str,
     foot: &'static str,
     /// Around the value of number `{n}`.
@@ -66,7 +66,7 @@ fn hex(text: &str) -> Option<String> {
         .flat_map(u16::to_le_bytes)
         .map(|byte| format!("{byte:02x}"))
         .collect();
-    // The export wraps behind the comma that would be the last to fit in 80 columns.
+    // The export wraps after the comma that would be the last to fit in 80 columns.
     let mut lines = vec![String::new()];
     let mut column = r#""v0"=hex(2):"#.len();
     for (index, pair) in digits.iter().enumerate() {

@@ -172,7 +172,7 @@ fn its_own_files_are_never_touched() {
     let records = tree(&desk.path("records"));
     let report = desk.text("report.txt");
     assert!(report.contains("Rewrote 1 reference in 1 file."));
-    // The old place stands in the record, in the sheet and in the report; nothing is found.
+    // The old place is in the record, in the sheet and in the report; nothing is found.
     let again = desk
         .run(["preview", "--record-dir", "records", "--skip", "report.txt"])
         .ends_with(0);

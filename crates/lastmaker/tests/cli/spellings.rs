@@ -1,7 +1,7 @@
 //! Forty ways to spell a place, and the documents that a mixed tree is made of: each written
 //! here by itself, without the core.
 
-/// Where the data is: in which tree a text is meant to stand.
+/// Where the data is: in which tree a text is meant to be.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Side {
     /// Before anything moved.
@@ -88,7 +88,7 @@ fn led(lead: &str, side: Side, rest: &str) -> String {
     }
 }
 
-/// The spellings; each stands as a whole value.
+/// The spellings, each as a whole value.
 pub(crate) const SPELLINGS: [Spelling; 42] = [
     |s| s.root().to_owned(),
     |s| format!("{}{}", s.root(), s.tail(&SHEET)),

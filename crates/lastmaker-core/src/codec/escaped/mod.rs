@@ -43,7 +43,7 @@ pub struct Escapes {
     pub name: &'static str,
     /// What begins an escape.
     pub mark: u8,
-    /// Letters behind the mark, and what they stand for.
+    /// Letters after the mark, and what they stand for.
     pub simple: &'static [(u8, char)],
     /// Whether `\xXX` is read, and whether its digits are bytes of UTF-8, not a letter.
     pub hex: Hex,
@@ -53,11 +53,11 @@ pub struct Escapes {
     pub unicode8: bool,
     /// Whether `\u{X…}` is read.
     pub braces: bool,
-    /// Whether up to three digits behind the mark are a byte, and in which base; 0 if not.
+    /// Whether up to three digits after the mark are a byte, and in which base; 0 if not.
     pub digits: u32,
     /// What other letters mean.
     pub unknown: Unknown,
-    /// What must be escaped beside the mark; each stands among `simple` or is kept by
+    /// What must be escaped beside the mark; each is among `simple` or is kept by
     /// [`Unknown::Drops`].
     pub escaped: &'static str,
     /// Whether a mark before a line's end joins the lines, blanks of the next one dropped.
@@ -88,9 +88,9 @@ fn hex(bytes: &[u8], count: usize) -> Option<u32> {
     })
 }
 
-/// What stands at the start of some text.
+/// What is at the start of some text.
 enum Unit {
-    /// A letter, and how wide it stands.
+    /// A letter, and how many bytes it takes.
     Letter(char, usize),
     /// Nothing: lines joined, so wide.
     Nothing(usize),
@@ -167,7 +167,7 @@ impl Escapes {
             };
         }
         if let Some((_, letter)) = self.simple.iter().find(|(known, _)| *known == letter) {
-            // A digit behind `\0` makes it a number in another base.
+            // A digit after `\0` makes it a number in another base.
             let number = letter == &'\0' && bytes.get(2).is_some_and(u8::is_ascii_digit);
             if !number || self.digits == 0 {
                 return Some(Unit::Letter(*letter, 2));
@@ -204,7 +204,7 @@ impl Escapes {
         }
     }
 
-    /// One byte of an escape by number, and how wide it stands.
+    /// One byte of an escape by number, and how many bytes it takes.
     fn byte_at(&self, bytes: &[u8]) -> Option<(u8, usize)> {
         if *bytes.first()? != self.mark {
             return None;
@@ -426,7 +426,7 @@ impl Layer for Escaped {
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         let content = std::str::from_utf8(&opened.content).unwrap_or("");
         let marks = [self.escapes.mark; 2];
-        // Where nothing stood before, the mark is never left to mean itself; nor is it in a
+        // Where nothing was before, the mark is never left to mean itself; nor is it in a
         // string that begins with two of them, which would have to become three.
         let pair = |edit: &Edit| edit.span.start == 0 && edit.with.starts_with(&marks);
         let always = outer.is_empty() || inner.as_slice().iter().any(pair);

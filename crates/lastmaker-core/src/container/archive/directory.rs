@@ -13,7 +13,7 @@ pub(super) struct Directory {
     pub(super) members: Vec<Member>,
     /// Offsets of the directory and of the 64-bit record at its end, and what they point at.
     pointers: Vec<(Field, usize)>,
-    /// What stands before the archive, as a program that unpacks itself does.
+    /// What is before the archive, as a program that unpacks itself does.
     shift: usize,
 }
 
@@ -128,7 +128,7 @@ impl Directory {
             || spans.last().is_some_and(|last| last.end > start)
     }
 
-    /// The edits of every offset, where what stands at an offset moves by `moved`.
+    /// The edits of every offset, where what is at an offset moves by `moved`.
     pub(super) fn move_offsets(
         &self,
         bytes: &[u8],
@@ -147,7 +147,7 @@ impl Directory {
     }
 }
 
-/// Where the record at the end of the directory stands: the last one whose comment reaches to
+/// Where the record at the end of the directory is: the last one whose comment reaches to
 /// the end of the file.
 fn end_record(bytes: &[u8]) -> Option<usize> {
     let lowest = bytes.len().saturating_sub(22 + 0xFFFF);

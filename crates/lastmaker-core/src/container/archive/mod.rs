@@ -3,7 +3,7 @@
 //!
 //! Yields every member, in the order of the directory. What is changed is packed anew by the
 //! same method; every other byte stays: order, names, times, extra fields, what lies before,
-//! between and behind the members. A signed document, and a member whose name climbs out of
+//! between and after the members. A signed document, and a member whose name climbs out of
 //! the archive, seal the whole.
 
 mod directory;
@@ -105,7 +105,7 @@ impl Container for Archive {
             });
             changed.push((member.data.start, grown));
         }
-        // What lies behind a changed member has moved by what that has grown.
+        // What lies after a changed member has moved by what that has grown.
         changed.sort_unstable();
         let mut sum = 0;
         for (_, grown) in &mut changed {
@@ -238,7 +238,7 @@ fn pack(member: &Member, content: &[u8]) -> Result<Vec<u8>, Fault> {
 }
 
 impl Member {
-    /// The edits that tell a new checksum and new sizes, packed and not, wherever they stand.
+    /// The edits that tell a new checksum and new sizes, packed and not, wherever they are.
     fn refresh(
         &self,
         bytes: &[u8],
@@ -251,7 +251,7 @@ impl Member {
             (&self.sizes, size),
         ] {
             for field in fields {
-                // Where a descriptor behind the data tells them, the header has zeros.
+                // Where a descriptor after the data tells them, the header has zeros.
                 let kept = little(bytes, field.at, field.width) == Some(0) && field.may_be_zero;
                 if !kept {
                     edits.push(field.set(value)?);

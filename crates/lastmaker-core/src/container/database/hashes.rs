@@ -37,7 +37,7 @@ pub(super) fn is_hash_of(value: ValueRef<'_>, text: &str) -> Option<&'static str
     }
 }
 
-/// What programs hash of a path: as it stands, in lower case, with either slash, in UTF-8 and
+/// What programs hash of a path: as it is, in lower case, with either slash, in UTF-8 and
 /// in UTF-16.
 fn forms(text: &str) -> Vec<Vec<u8>> {
     let mut all = Vec::new();

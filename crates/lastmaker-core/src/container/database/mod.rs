@@ -55,7 +55,7 @@ impl Container for Database {
     }
 
     fn keeps_order(&self) -> bool {
-        // Rows without numbers stand in the order of their keys.
+        // Rows without numbers come in the order of their keys.
         false
     }
 
@@ -123,7 +123,7 @@ impl Container for Database {
             .map_err(|error| LiftFault::Whole(format!("the copy cannot be written: {error}")))?;
         let mut written = written.to_vec();
         written[JOURNAL].copy_from_slice(&bytes[JOURNAL]);
-        // What stands behind the pages that the head tells of is none of the database's.
+        // What is after the pages that the head tells of is none of the database's.
         let pages = big(bytes, 28, 4).unwrap_or_default() as usize * page_size(bytes);
         let sure = bytes.get(24..28) == bytes.get(92..96);
         if sure && pages > 0 && pages < bytes.len() {

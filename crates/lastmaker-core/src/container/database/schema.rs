@@ -1,4 +1,4 @@
-//! Which tables a database has, by what their rows are found, and what stands in its schema.
+//! Which tables a database has, by what their rows are found, and what is in its schema.
 
 use rusqlite::{Connection, Result};
 

@@ -333,7 +333,7 @@ impl Row<'_> {
         })
     }
 
-    /// What finds the row, with parameters behind the first `before`.
+    /// What finds the row, with parameters after the first `before`.
     fn condition(&self, before: usize) -> String {
         let keys = self.table.key.columns().into_iter().enumerate();
         let tests: Vec<String> = keys

@@ -1,4 +1,4 @@
-//! Blocks behind a shortcut's strings (MS-SHLLINK 2.5), and the property store among them
+//! Blocks after a shortcut's strings (MS-SHLLINK 2.5), and the property store among them
 //! (MS-PROPSTORE).
 
 use super::super::bytes::{from_utf16, to_utf16, u16_at, u32_at};
@@ -66,7 +66,7 @@ impl Block {
         let letter = |c: char| if c.is_ascii() { c as u8 } else { b'?' };
         let narrow: Vec<u8> = new.chars().map(letter).collect();
         let put = |room: &mut [u8], text: &[u8], before: usize| {
-            // What stood behind the old text's end is no text, and stays where it can.
+            // What was after the old text's end is no text, and stays where it can.
             let end = before.max(text.len());
             room[..end].fill(0);
             room[..text.len()].copy_from_slice(text);
@@ -81,7 +81,7 @@ impl Block {
             &wide,
             old_wide.unwrap_or(NARROW) * 2,
         );
-        // A longer text may have met what stood behind the old end.
+        // A longer text may have met what was after the old end.
         for (at, width) in [(8 + narrow.len(), 1), (8 + NARROW + wide.len(), 2)] {
             if let Some(end) = self.0.get_mut(at..at + width) {
                 end.fill(0);
@@ -121,7 +121,7 @@ impl Block {
         self.0.splice(found.text.start..found.padded_end, value);
     }
 
-    /// Where the strings of a property store stand.
+    /// Where the strings of a property store are.
     fn strings(&self) -> Vec<Found> {
         let mut all = Vec::new();
         let bytes = &self.0;
@@ -141,7 +141,7 @@ impl Block {
     }
 }
 
-/// A string of a property store: where the lengths stand that count it, and where it stands.
+/// A string of a property store: where the lengths are that count it, and where it is.
 struct Found {
     storage: usize,
     value: usize,

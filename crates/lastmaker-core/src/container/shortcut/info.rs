@@ -26,7 +26,7 @@ impl Twin {
         }
     }
 
-    /// Text for a new target. Letters that the code page of another machine may lack stand
+    /// Text for a new target. Letters that the code page of another machine may lack are
     /// as `?` beside the text in UTF-16, as the system itself writes them.
     fn new(text: &str, wide: bool) -> Self {
         let narrow = crate::text::Encoding::WINDOWS_1252;

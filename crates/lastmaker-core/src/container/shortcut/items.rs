@@ -50,7 +50,7 @@ enum Item {
 const FOLDER: u8 = 0x31;
 const FILE: u8 = 0x32;
 const ROOT: u8 = 0x1F;
-/// The block behind a name that holds the long one.
+/// The block after a name that holds the long one.
 const LONG_NAME: u64 = 0xBEEF_0004;
 
 fn text(bytes: &[u8]) -> Option<String> {
@@ -75,7 +75,7 @@ fn read(item: &[u8]) -> Item {
 
 /// The long name of a folder or file, else its short one.
 fn name(item: &[u8]) -> Option<String> {
-    // The last two bytes say where the blocks behind the short name begin, counted with the
+    // The last two bytes say where the blocks after the short name begin, counted with the
     // item's length.
     let blocks = item.len().checked_sub(2).and_then(|at| u16_at(item, at));
     if let Some(at) = blocks

@@ -6,7 +6,7 @@ use super::info::Info;
 
 /// Length of the head.
 const HEAD: usize = 76;
-/// Where the head's flags stand.
+/// Where the head's flags are.
 const FLAGS: usize = 20;
 const HAS_ITEMS: usize = 1;
 const HAS_INFO: usize = 2;
@@ -15,7 +15,7 @@ const NO_INFO: usize = 0x100;
 /// The first string's flag; each next one is the next bit.
 const FIRST_STRING: usize = 4;
 
-/// What the strings are called, in the order in which they stand.
+/// What the strings are called, in the order in which they come.
 pub(super) const STRINGS: [&str; 5] = [
     "description",
     "relative path",

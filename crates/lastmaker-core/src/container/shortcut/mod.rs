@@ -1,7 +1,7 @@
 //! Shortcuts (`.lnk`), after the published specification MS-SHLLINK.
 //!
-//! The target stands in several ways: in the link information, as bytes of a code page and as
-//! UTF-16, in a list of items, in blocks behind. It is yielded once, and when it changes all of
+//! The target is written in several ways: in the link information, as bytes of a code page and as
+//! UTF-16, in a list of items, in blocks after those. It is yielded once, and when it changes all of
 //! them follow: link information and item list are written for the new place, and what
 //! described the old one (its relative path, its known folder, its other item list, and on
 //! another volume its serial number and its tracker) goes. Working folder, arguments, icon,
@@ -168,7 +168,7 @@ impl Layout {
         }
     }
 
-    /// Puts `new` where `old` stood; `tied` says that link information and item list name the
+    /// Puts `new` where `old` was; `tied` says that link information and item list name the
     /// same target.
     fn set(&mut self, which: Which, (old, new): (&str, &str), tied: bool) -> Result<(), String> {
         match which {

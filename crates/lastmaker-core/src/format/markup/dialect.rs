@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-/// Text whose runs, one behind the other, are one string.
+/// Text whose runs, one after the other, are one string.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Dialect {
     /// The elements that hold the text.
@@ -12,7 +12,7 @@ pub(super) struct Dialect {
     paragraphs: &'static [&'static str],
     /// What parts two strings as a blank does.
     breaks: &'static [&'static str],
-    /// What may stand within a string and is no text, so that it ends there although it reads
+    /// What may be within a string and is no text, so that it ends there although it reads
     /// on.
     tears: &'static [&'static str],
     /// The roots of the documents in which the names mean this; any if empty.
@@ -112,7 +112,7 @@ impl Dialect {
 #[derive(Debug)]
 pub(super) struct Gathered {
     pub(super) dialect: &'static Dialect,
-    /// Whether it stands in a cell, and is the whole of it.
+    /// Whether it is in a cell, and is the whole of it.
     pub(super) value: bool,
     pub(super) runs: Vec<Range<usize>>,
     /// What it goes on from, if it is the end of a torn string.
@@ -130,7 +130,7 @@ impl Tail {
     /// The last word of `text`, if it may be the beginning of a place.
     pub(super) fn of(dialect: &'static Dialect, text: &str) -> Option<Self> {
         let word = text.rsplit(char::is_whitespace).next()?;
-        // Text behind entities would have to be decoded first.
+        // Text after entities would have to be decoded first.
         let begins = crate::place::may_hold_place(word) && !word.contains('&');
         begins.then(|| Self {
             dialect,

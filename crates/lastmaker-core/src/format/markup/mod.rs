@@ -171,7 +171,7 @@ impl Format for Html {
     }
 }
 
-/// The quoted text behind `name=`.
+/// The quoted text after `name=`.
 fn quoted_behind<'t>(text: &'t str, name: &str) -> Option<&'t str> {
     let rest = text[text.find(name)? + name.len()..].trim_start();
     let rest = rest.strip_prefix('=')?.trim_start();

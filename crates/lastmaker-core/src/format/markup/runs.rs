@@ -59,7 +59,7 @@ impl Walk<'_, '_> {
         }
     }
 
-    /// Yields the string whose runs have been read: as it stands if it is one run.
+    /// Yields the string whose runs have been read: as it is written if it is one run.
     pub(super) fn end_string(&mut self) {
         let Some(gathered) = self.gathered.take() else {
             return;

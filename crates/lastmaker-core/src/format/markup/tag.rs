@@ -20,7 +20,7 @@ pub(super) struct Tag {
     pub(super) end: usize,
 }
 
-/// The start tag at `at`; none if what stands there is none. HTML may leave out quotes and
+/// The start tag at `at`; none if what is there is none. HTML may leave out quotes and
 /// values.
 pub(super) fn tag_at(text: &str, at: usize, html: bool) -> Option<Tag> {
     let bytes = text.as_bytes();

@@ -1,8 +1,8 @@
-//! Where URLs stand in attributes and styles that hold more than one thing.
+//! Where URLs are in attributes and styles that hold more than one thing.
 
 use std::ops::Range;
 
-/// The URLs of a list of pictures, each with a width or a density behind it (HTML, `srcset`).
+/// The URLs of a list of pictures, each with a width or a density after it (HTML, `srcset`).
 pub(super) fn of_picture_list(text: &str) -> Vec<Range<usize>> {
     let mut all = Vec::new();
     let mut at = 0;
@@ -16,7 +16,7 @@ pub(super) fn of_picture_list(text: &str) -> Vec<Range<usize>> {
         if end > start {
             all.push(start..end);
         }
-        // A comma behind the URL ends the picture; else one behind its width does.
+        // A comma after the URL ends the picture; else one after its width does.
         at = match end < url {
             true => url,
             false => text[url..]
@@ -27,7 +27,7 @@ pub(super) fn of_picture_list(text: &str) -> Vec<Range<usize>> {
     all
 }
 
-/// A URL of a style sheet (CSS Values, `url()`), and whether it stands in quotes.
+/// A URL of a style sheet (CSS Values, `url()`), and whether it is in quotes.
 pub(super) struct StyleUrl {
     pub(super) inside: Range<usize>,
     pub(super) quoted: bool,

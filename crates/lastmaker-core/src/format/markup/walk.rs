@@ -111,7 +111,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         });
     }
 
-    /// The way to what stands at `span`, if that may be a place.
+    /// The way to what is at `span`, if that may be a place.
     fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
         if !crate::place::may_hold_place(&self.text[span]) {
             return Vec::new();
