@@ -1,12 +1,12 @@
-//! Settings lines in every dialect, and other texts of keys and values.
+//! Any bytes as the samples of every format are called.
 #![no_main]
 
-const NAMES: [&str; 16] = [
-    "a.ini", "a.conf", "a.properties", "a.desktop", "a.service", "a.env", "a.pc", "a.m3u", "a.cue",
-    "a.toml", "a.yaml", "a.csv", "options.txt", "a.sh", "a.ps1", "a.bat",
-];
+use lastmaker_core::format::FORMATS;
 
 libfuzzer_sys::fuzz_target!(|input: (u8, &[u8])| {
     let (which, bytes) = input;
-    lastmaker_fuzz::obeys_the_law(bytes, NAMES[usize::from(which) % NAMES.len()]);
+    let mut names = FORMATS.iter().flat_map(|format| format.samples()).map(|sample| sample.file);
+    let number = FORMATS.iter().map(|format| format.samples().len()).sum::<usize>();
+    let name = names.nth(usize::from(which) % number).expect("one of them");
+    lastmaker_fuzz::obeys_the_law(bytes, name);
 });

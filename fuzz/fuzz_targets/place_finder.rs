@@ -1,19 +1,18 @@
 //! Any text: places come in order and within bounds, and rewriting them obeys the law.
 #![no_main]
 
-use lastmaker_core::place::{Finder, Hint};
+use lastmaker_core::place::{Finder, Hint, Key};
 
 libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
     let (kind, text) = input;
-    let hint = Hint {
-        value: kind & 1 != 0,
-        command: kind & 2 != 0,
-        arguments: kind & 4 != 0,
-        drive: kind & 8 != 0,
-        behind_backslash: kind & 16 != 0,
-        slashes: kind & 32 != 0,
-        exact: kind & 64 != 0,
-        ..Hint::default()
+    let hint = match kind & 7 {
+        0 => Hint::Prose,
+        1 => Hint::Name,
+        2 => Hint::KeyPath,
+        3 => Hint::Word,
+        4 => Hint::UriPath,
+        5 => Hint::Command { titled: kind & 8 != 0 },
+        _ => Hint::Value(Key { command: kind & 8 != 0, drive: kind & 16 != 0 }),
     };
     let mut last = 0;
     for found in Finder::default().find(text, hint) {
@@ -23,7 +22,7 @@ libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
         for token in &found.tokens {
             assert!(!text[token.clone()].is_empty());
         }
-        let _ = found.other_reading(text);
+        let _ = found.alias(text);
         last = found.start;
     }
     lastmaker_fuzz::obeys_the_law(text.as_bytes(), if kind & 128 != 0 { "a.md" } else { "a.txt" });
