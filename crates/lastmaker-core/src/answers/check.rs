@@ -133,7 +133,7 @@ fn reference(
 ) -> Option<Reference> {
     let Resolved { end, place, target } = resolved;
     let sealed = leaf.document.sealed;
-    let verdict = judge::after_rewrite(case, (end, place.clone()), job.sheet, sealed)?;
+    let verdict = judge::after_rewrite(case, end, place.clone(), job.sheet, sealed)?;
     let written = &case.content[case.found.start..end];
     let suggestions = match verdict.reason {
         Some(Reason::Undoubled) => {

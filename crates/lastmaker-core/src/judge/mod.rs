@@ -110,7 +110,8 @@ pub(crate) fn before_rewrite(
 /// exists, if one does.
 pub(crate) fn after_rewrite(
     case: Case<'_>,
-    (end, place): (usize, Place),
+    end: usize,
+    place: Place,
     sheet: &Sheet,
     sealed: Option<&'static str>,
 ) -> Option<Verdict> {
@@ -132,7 +133,7 @@ pub(crate) fn after_rewrite(
         }),
         (None, Decision::Doubtful(_, uncertainty)) => Some(Reason::Uncertain(uncertainty)),
         (None, Decision::Kept) => {
-            return Some(case.verdict(Standing::Kept, None, (end, place)));
+            return Some(case.verdict(Standing::Kept, None, end, place));
         }
         (None, Decision::Elsewhere) => None,
     };
@@ -144,7 +145,7 @@ pub(crate) fn after_rewrite(
     };
     // That bytes around it are no text is news before a rewrite, not after one.
     let reason = reason.filter(|reason| *reason != Reason::AmongData);
-    Some(case.verdict(standing, reason, (end, place)))
+    Some(case.verdict(standing, reason, end, place))
 }
 
 /// How a place stands that no move touches.
@@ -197,7 +198,8 @@ impl Case<'_> {
         &self,
         standing: Standing,
         reason: Option<Reason>,
-        (end, place): (usize, Place),
+        end: usize,
+        place: Place,
     ) -> Verdict {
         Verdict {
             standing,

@@ -131,7 +131,13 @@ mod tests {
             span,
             with: Vec::new(),
         };
-        assert!(Edits::<InLayer>::new(vec![edit(3..5), edit(0..3)]).is_ok());
+        let touching = Edits::<InLayer>::new(vec![edit(3..5), edit(0..3)]).unwrap();
+        let starts: Vec<usize> = touching
+            .as_slice()
+            .iter()
+            .map(|one| one.span.start)
+            .collect();
+        assert_eq!(starts, [0, 3]);
         assert!(Edits::<InLayer>::new(vec![edit(2..5), edit(0..3)]).is_err());
         assert!(Edits::<InLayer>::new(vec![edit(2..2), edit(2..2)]).is_err());
     }

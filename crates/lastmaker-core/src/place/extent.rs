@@ -13,7 +13,8 @@ use super::{OPAQUE, Root, Spelling};
 /// next place of the field ends, as far as that is known.
 pub(super) fn measure(
     content: &str,
-    (field, next): (&Field, Option<usize>),
+    field: &Field,
+    next: Option<usize>,
     root: &RootAt,
     base: Vec<String>,
     hint: Hint,

@@ -56,7 +56,7 @@ impl Finder<'_> {
                 upcoming = self.next_root(content, behind, end, hint);
             }
             let next = upcoming.as_ref().map(|(next, _)| next.end);
-            let mut found = measure(content, (field, next), &root, base, hint);
+            let mut found = measure(content, field, next, &root, base, hint);
             found.flaw = flaw(content, field, &root, hint);
             if let Some((Flaw::DoubledDrive, extra)) = &found.flaw {
                 found.start = extra.start;

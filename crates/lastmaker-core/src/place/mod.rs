@@ -250,7 +250,7 @@ mod tests {
             (r"D:\Herbarium", r"D:\\Herbarium\\"),
             (r"D:\Herbarium", r"D:\Loans\..\Herbarium\."),
             (r"D:\Herbarium", r"D:\Herbarium. ."),
-            (r"D:\Gr\u{f6}\u{df}e", r"D:\Gr\u{f6}\u{df}e"),
+            ("D:\\Gr\u{f6}\u{df}e", "d:/GR\u{d6}\u{df}E"),
             (
                 "D:\\Stra\u{df}e\\Ma\u{300}ppe",
                 "d:\\stra\u{df}e\\M\u{e0}ppe",

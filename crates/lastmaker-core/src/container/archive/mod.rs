@@ -96,9 +96,13 @@ impl Container for Archive {
             let packed = pack(member, &part.content)?;
             let mut crc = Crc::new();
             crc.update(&part.content);
-            let sizes = (crc.sum(), packed.len() as u64, part.content.len() as u64);
             let grown = packed.len() as i64 - member.data.len() as i64;
-            edits.extend(member.refresh(bytes, sizes)?);
+            edits.extend(member.refresh(
+                bytes,
+                crc.sum(),
+                packed.len() as u64,
+                part.content.len() as u64,
+            )?);
             edits.push(Edit {
                 span: member.data.clone(),
                 with: packed,
@@ -239,11 +243,7 @@ fn pack(member: &Member, content: &[u8]) -> Result<Vec<u8>, Fault> {
 
 impl Member {
     /// The edits that tell a new checksum and new sizes, packed and not, wherever they are.
-    fn refresh(
-        &self,
-        bytes: &[u8],
-        (crc, packed, size): (u32, u64, u64),
-    ) -> Result<Vec<Edit>, Fault> {
+    fn refresh(&self, bytes: &[u8], crc: u32, packed: u64, size: u64) -> Result<Vec<Edit>, Fault> {
         let mut edits = Vec::new();
         for (fields, value) in [
             (&self.crcs, u64::from(crc)),

@@ -2,6 +2,7 @@
 //! (MS-PROPSTORE).
 
 use super::super::bytes::{from_utf16, to_utf16, u16_at, u32_at};
+use super::fault::ShortcutFault;
 
 /// What a block tells.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -56,12 +57,10 @@ impl Block {
         known.then(|| String::from_utf8_lossy(&narrow[..end]).into_owned())
     }
 
-    pub(super) fn set_environment(&mut self, new: &str) -> Result<(), String> {
+    pub(super) fn set_environment(&mut self, new: &str) -> Result<(), ShortcutFault> {
         let wide = to_utf16(new);
         if wide.len() >= NARROW * 2 {
-            return Err(
-                "the new path is longer than the 259 letters that this block can hold".to_owned(),
-            );
+            return Err(ShortcutFault::BlockTooShort);
         }
         let letter = |c: char| if c.is_ascii() { c as u8 } else { b'?' };
         let narrow: Vec<u8> = new.chars().map(letter).collect();

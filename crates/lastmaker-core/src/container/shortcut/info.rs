@@ -1,6 +1,7 @@
 //! Link information: where the target lay, on a volume or on a share (MS-SHLLINK 2.3).
 
 use super::super::bytes::{from_utf16, to_utf16, u32_at};
+use super::fault::ShortcutFault;
 
 const ON_VOLUME: usize = 1;
 const ON_SHARE: usize = 2;
@@ -146,7 +147,7 @@ impl Info {
     }
 
     /// Writes the information anew for the target `new`.
-    pub(super) fn retarget(&mut self, new: &str) -> Result<(), String> {
+    pub(super) fn retarget(&mut self, new: &str) -> Result<(), ShortcutFault> {
         let long = self.base.wide.is_some() || self.suffix.wide.is_some();
         let suffix = self.suffix.text().unwrap_or_default();
         let old = self.path().unwrap_or_default();
@@ -182,7 +183,7 @@ impl Info {
     }
 
     /// The bytes for what is known now.
-    fn made(&self) -> Result<Vec<u8>, String> {
+    fn made(&self) -> Result<Vec<u8>, ShortcutFault> {
         let local = self.flags & ON_VOLUME != 0;
         let wide = self.suffix.wide.is_some() || (local && self.base.wide.is_some());
         let head = if wide { LONG_HEAD } else { SHORT_HEAD };
@@ -209,8 +210,8 @@ impl Info {
             put(5, self.suffix.wide.as_deref().unwrap_or_default(), 2);
         }
         let mut all = Vec::new();
-        let mut number = |value: usize| -> Result<(), String> {
-            let value = u32::try_from(value).map_err(|_| "the new target is too long")?;
+        let mut number = |value: usize| -> Result<(), ShortcutFault> {
+            let value = u32::try_from(value).map_err(|_| ShortcutFault::TargetTooLong)?;
             all.extend(value.to_le_bytes());
             Ok(())
         };

@@ -2,6 +2,7 @@
 
 use super::super::bytes::{from_utf16, to_utf16, u16_at, u32_at};
 use super::blocks::Block;
+use super::fault::ShortcutFault;
 use super::info::Info;
 
 /// Length of the head.
@@ -59,9 +60,9 @@ impl Counted {
         }
     }
 
-    pub(super) fn set(&mut self, text: &str) -> Result<(), String> {
+    pub(super) fn set(&mut self, text: &str) -> Result<(), ShortcutFault> {
         if !self.unicode && !text.is_ascii() {
-            return Err("the shortcut's strings are in an unnamed code page, which may lack a letter of the new place".to_owned());
+            return Err(ShortcutFault::UnnamedCodePage);
         }
         self.raw = if self.unicode {
             to_utf16(text)
@@ -70,7 +71,7 @@ impl Counted {
         };
         let count = self.raw.len() / if self.unicode { 2 } else { 1 };
         if count > usize::from(u16::MAX) {
-            return Err("the new string is longer than a shortcut can hold".to_owned());
+            return Err(ShortcutFault::StringTooLong);
         }
         Ok(())
     }

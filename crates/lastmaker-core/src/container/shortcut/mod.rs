@@ -8,6 +8,7 @@
 //! description, environment blocks and strings of the property store are parts of their own.
 
 mod blocks;
+mod fault;
 mod info;
 mod items;
 mod layout;
@@ -19,6 +20,7 @@ use crate::about::About;
 use crate::layer::ByteEdits;
 use crate::place::Hint;
 use blocks::Kind;
+use fault::ShortcutFault;
 use layout::{Layout, RELATIVE, STRINGS};
 
 /// Shortcuts.
@@ -99,9 +101,11 @@ impl Container for Shortcut {
             let (which, old) = parts.get(part.part).ok_or_else(damaged)?;
             let old = old.as_deref().ok_or_else(damaged)?;
             let text = std::str::from_utf8(&part.content).map_err(|_| damaged())?;
-            let refused = |why: String| LiftFault::Parts(vec![(part.part, Refused::Sealed, why)]);
+            let refused = |fault: ShortcutFault| {
+                LiftFault::Parts(vec![(part.part, Refused::Sealed, fault.to_string())])
+            };
             let tied = parts.iter().all(|(which, _)| *which != Which::Items);
-            link.set(*which, (old, text), tied).map_err(refused)?;
+            link.set(*which, old, text, tied).map_err(refused)?;
         }
         Ok(difference(bytes, &link.write(), 1))
     }
@@ -170,10 +174,10 @@ impl Layout {
 
     /// Puts `new` where `old` was; `tied` says that link information and item list name the
     /// same target.
-    fn set(&mut self, which: Which, (old, new): (&str, &str), tied: bool) -> Result<(), String> {
+    fn set(&mut self, which: Which, old: &str, new: &str, tied: bool) -> Result<(), ShortcutFault> {
         match which {
             Which::Target => {
-                let info = self.info.as_mut().ok_or("the shortcut has no target")?;
+                let info = self.info.as_mut().ok_or(ShortcutFault::NoTarget)?;
                 info.retarget(new)?;
                 if let Some(list) = self.items.take_if(|_| tied) {
                     // Without an item list the link information alone says where it leads.
@@ -183,14 +187,15 @@ impl Layout {
             }
             Which::Items => {
                 let list = self.items.as_deref().unwrap_or_default();
-                let list = items::retarget(list, old, new).ok_or(
-                    "its target is told by a list of items that has no form for the new place; make the shortcut anew",
-                )?;
+                let list = items::retarget(list, old, new);
+                let list = list.ok_or(ShortcutFault::NoFormInItems)?;
                 self.items = Some(list);
                 self.forget_old_target(old, new);
             }
             Which::String(index) => {
-                let string = self.strings[index].as_mut().ok_or("the string is gone")?;
+                let string = self.strings[index]
+                    .as_mut()
+                    .ok_or(ShortcutFault::StringGone)?;
                 string.set(new)?;
             }
             Which::Environment(index) => self.blocks[index].set_environment(new)?,

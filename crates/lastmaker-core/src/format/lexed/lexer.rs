@@ -72,11 +72,11 @@ impl Syntax {
         for (kind, quote) in self.quotes.iter().enumerate() {
             match quote.delimiters {
                 Delimiters::OneLine(open, close) if rest.starts_with(open) => {
-                    let inside = quoted(text, at, (open, close), quote.inside, false)?;
+                    let inside = quoted(text, at, open, close, quote.inside, false)?;
                     return Some(inside.of_kind(kind));
                 }
                 Delimiters::Lines(open, close) if rest.starts_with(open) => {
-                    let inside = quoted(text, at, (open, close), quote.inside, true)?;
+                    let inside = quoted(text, at, open, close, quote.inside, true)?;
                     return Some(inside.of_kind(kind));
                 }
                 Delimiters::LongBrackets => {
@@ -111,7 +111,8 @@ impl Quoted {
 fn quoted(
     text: &str,
     at: usize,
-    (open, close): (&str, &str),
+    open: &str,
+    close: &str,
     written: Inside,
     lines: bool,
 ) -> Option<Quoted> {
