@@ -132,7 +132,7 @@ fn the_whole_job_is_done_by_calling_the_core() {
         (planned.totals.to_move, planned.totals.changing_files),
         (3, 2)
     );
-    assert_eq!(planned.files[1].references, 1..3);
+    assert_eq!(planned.files[1].references.len(), 2);
     assert_eq!(desk.read(VIEWER.0), VIEWER.1, "a preview writes nothing");
 
     settle_unfinished(&store, false, |_| panic!("nothing is unfinished")).unwrap();

@@ -93,7 +93,7 @@ impl PlannedReference {
             broke: self.broke,
             why: self.reason.map(|reason| reason.to_string()),
             notice: self.notice,
-            surroundings: Some(surroundings),
+            surroundings: Some(Box::new(surroundings)),
             suggestions: self.suggestions,
             ..Reference::new(file, &self.written, place, self.standing, self.format)
         }

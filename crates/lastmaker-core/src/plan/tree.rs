@@ -32,25 +32,20 @@ impl TreePlan {
 
     /// The plan as it is told.
     pub fn into_report(self) -> PlanReport {
-        let mut report = PlanReport {
+        let files = self.files.into_iter().map(|file| PlannedFile {
+            file: FileName::from(file.path.as_path()),
+            format: file.format,
+            encoding: file.encoding,
+            read_only: file.read_only,
+            other_names: file.links.len(),
+            changes: !file.edits.is_empty(),
+            references: file.references,
+        });
+        PlanReport {
+            files: files.collect(),
             left: self.left,
             totals: self.totals,
-            ..PlanReport::default()
-        };
-        for file in self.files {
-            let first = report.references.len();
-            report.references.extend(file.references);
-            report.files.push(PlannedFile {
-                file: FileName::from(file.path.as_path()),
-                format: file.format,
-                encoding: file.encoding,
-                read_only: file.read_only,
-                other_names: file.links.len(),
-                changes: !file.edits.is_empty(),
-                references: first..report.references.len(),
-            });
         }
-        report
     }
 }
 

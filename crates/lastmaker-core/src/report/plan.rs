@@ -1,23 +1,30 @@
 //! What a rewrite would change, and what it did.
 
-use std::ops::Range;
-
-use serde::Serialize;
+use serde::{Serialize, Serializer};
 
 use super::{Answer, FileName, LeftFile, Reference};
 
 /// `preview`: what a rewrite would change.
 #[derive(Debug, Default, Serialize)]
 pub struct PlanReport {
-    /// Every reference that a move touches.
-    pub references: Vec<Reference>,
+    /// The files that name an old place; machines read the references in them alone.
+    #[serde(rename = "references", serialize_with = "in_one_list")]
+    pub files: Vec<PlannedFile>,
     /// Files that are left as they are, and why.
     pub left: Vec<LeftFile>,
     /// Counts.
     pub totals: PlanTotals,
-    /// The files that the references are in, in the same order.
-    #[serde(skip)]
-    pub files: Vec<PlannedFile>,
+}
+
+impl PlanReport {
+    /// Every reference that a move touches, file by file.
+    pub fn references(&self) -> impl Iterator<Item = &Reference> {
+        self.files.iter().flat_map(|file| &file.references)
+    }
+}
+
+fn in_one_list<S: Serializer>(files: &[PlannedFile], to: S) -> Result<S::Ok, S::Error> {
+    to.collect_seq(files.iter().flat_map(|file| &file.references))
 }
 
 /// A file that names an old place.
@@ -35,8 +42,8 @@ pub struct PlannedFile {
     pub other_names: usize,
     /// Whether it changes.
     pub changes: bool,
-    /// Which of the plan's references are in it.
-    pub references: Range<usize>,
+    /// Its references that a move touches, in order.
+    pub references: Vec<Reference>,
 }
 
 /// The counts of a plan.

@@ -168,7 +168,7 @@ pub struct Reference {
     pub notice: Option<Notice>,
     /// Its surroundings before and after a rewrite.
     #[serde(flatten)]
-    pub surroundings: Option<Surroundings>,
+    pub surroundings: Option<Box<Surroundings>>,
     /// What may be meant, the likeliest first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub suggestions: Vec<Suggestion>,

@@ -12,16 +12,16 @@ use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 impl ForPeople for PlanReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
         for file in self.files.iter().filter(|file| file.changes) {
-            write_file(page.out, file, &self.references[file.references.clone()])?;
+            write_file(page.out, file)?;
         }
         write_totals(page.out, self)?;
         write_doubts(page.out, self)
     }
 }
 
-fn write_file(out: &mut dyn Write, file: &PlannedFile, references: &[Reference]) -> io::Result<()> {
+fn write_file(out: &mut dyn Write, file: &PlannedFile) -> io::Result<()> {
     let mut remarks = format_and_encoding(file.format, file.encoding);
-    if let Some(broke) = references.iter().find_map(|reference| reference.broke) {
+    if let Some(broke) = file.references.iter().find_map(|reference| reference.broke) {
         remarks.push_str(&format!(", breaks the grammar of {broke}"));
     }
     if file.read_only {
@@ -37,7 +37,7 @@ fn write_file(out: &mut dyn Write, file: &PlannedFile, references: &[Reference])
         shown(&file.file.shown)
     )?;
     // What is close together on one line is shown together.
-    for change in references {
+    for change in &file.references {
         if change.standing == Standing::ToMove {
             write_change(out, change)?;
         }
@@ -177,7 +177,7 @@ pub(crate) fn new_places(places: &NewPlaces) -> String {
 
 /// What wants a person's attention, with the reason.
 fn write_doubts(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
-    let all = || plan.references.iter();
+    let all = || plan.references();
     let headings = [
         (
             Standing::Doubtful,
@@ -225,7 +225,7 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Res
         )?;
     }
     let mut notices: Vec<(&str, usize)> = Vec::new();
-    for notice in plan.references.iter().filter_map(|one| one.notice) {
+    for notice in plan.references().filter_map(|one| one.notice) {
         match notices
             .iter_mut()
             .find(|(known, _)| *known == notice.sentence())
