@@ -226,3 +226,32 @@ fn a_file_is_explained_by_calling_the_core() {
             .contains("does not exist")
     );
 }
+
+/// A name that is no Unicode is told by its bytes too, also of a file that cannot be read.
+#[cfg(unix)]
+#[test]
+fn names_that_are_no_unicode_come_with_their_bytes() {
+    use std::os::unix::ffi::OsStrExt;
+    let desk = Desk::new(&[VIEWER]);
+    let bytes = b"caf\xe9.gz";
+    let file = desk
+        .folder
+        .path()
+        .join("files")
+        .join(std::ffi::OsStr::from_bytes(bytes));
+    fs::write(&file, b"\x1f\x8b\x08\0 cut short").unwrap();
+    let checked = check(&desk.job(), false);
+    let told = serde_json::to_value(&checked).unwrap();
+    let name = told["left"][0]["file_bytes"].as_array().unwrap();
+    let tail: Vec<u8> = name[name.len() - bytes.len()..]
+        .iter()
+        .map(|byte| byte.as_u64().unwrap() as u8)
+        .collect();
+    assert_eq!(tail, bytes);
+    assert!(
+        told["left"][0]["file"]
+            .as_str()
+            .unwrap()
+            .ends_with("caf\u{fffd}.gz")
+    );
+}

@@ -1,7 +1,6 @@
 //! Which references dangle, where they stand towards the sheet, and the likeliest cure.
 
 use super::broken_link::broken_link;
-use crate::container::BINARY;
 use crate::job::{Job, left_in};
 use crate::judge::{self, Case, Reason, Resolved};
 use crate::open::{EachLeaf, Leaf, LineCounter};
@@ -71,7 +70,7 @@ fn check_file(job: &Job<'_>, finder: Finder<'_>, entry: &Entry<'_>) -> Result<Ch
         // What no move speaks of would be noise in a file of no known kind.
         binary: job.thorough || !job.sheet.moves.is_empty(),
         each: |leaf: &Leaf<'_, '_>| {
-            let unknown = leaf.format == BINARY.name() && !job.thorough;
+            let unknown = !leaf.known && !job.thorough;
             let of_leaf = references_in(job, finder, leaf, &name).into_iter();
             let of_leaf = of_leaf.filter(|one| !unknown || one.standing != Standing::Elsewhere);
             references.extend(of_leaf.map(|one| (one, true)));

@@ -37,6 +37,10 @@ impl Container for Binary {
         true
     }
 
+    fn is_known(&self) -> bool {
+        false
+    }
+
     fn hides(&self) -> bool {
         false
     }

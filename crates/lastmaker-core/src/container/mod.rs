@@ -206,6 +206,11 @@ pub trait Container: Sync {
     /// Whether `bytes` are of this kind. `file_name` is in lower case.
     fn claims(&self, bytes: &[u8], file_name: &str) -> bool;
 
+    /// Whether files of this kind have a structure that is known.
+    fn is_known(&self) -> bool {
+        true
+    }
+
     /// Whether what it holds may be hidden from a look at its raw bytes.
     fn hides(&self) -> bool {
         true

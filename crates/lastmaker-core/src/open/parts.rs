@@ -64,6 +64,8 @@ pub struct Leaf<'d, 'a> {
     pub way: &'d str,
     /// The format that is told for it: its own, or for a string its container's.
     pub format: &'static str,
+    /// Whether the file has a structure that is known.
+    pub known: bool,
     /// Where it is, if it is a run of letters among bytes.
     pub run: Option<RunAt>,
     /// Its file name, by which its format may be known.
@@ -179,6 +181,7 @@ pub fn visit_link<V: Visitor>(target: &Path, visitor: &mut V) -> Option<V::Made>
         document: &document,
         way: "",
         format: LINK,
+        known: true,
         run: None,
         name: "",
         reading,
@@ -215,6 +218,7 @@ impl<V: Visitor> Walk<'_, V> {
                     format: document.format.name(),
                     document: &document,
                     way: nest.way,
+                    known: true,
                     run: None,
                     name: inside.name,
                     reading: inside.reading,
@@ -231,7 +235,7 @@ impl<V: Visitor> Walk<'_, V> {
         inside: Inside<'_>,
         nest: Nest<'_>,
     ) -> Option<V::Made> {
-        if container.name() == BINARY.name() && !self.visitor.wants_binary() {
+        if !container.is_known() && !self.visitor.wants_binary() {
             return None;
         }
         let Some(depth) = nest.depth.checked_sub(1) else {
@@ -310,6 +314,7 @@ impl<V: Visitor> Walk<'_, V> {
                     document: &document,
                     way: nest.way,
                     format: container.name(),
+                    known: container.is_known(),
                     run: *run,
                     name: "",
                     reading,

@@ -189,7 +189,7 @@ fn another_windows_root(text: &str) -> bool {
         {
             return true;
         }
-        at = next.behind;
+        at = next.beyond;
     }
     false
 }

@@ -50,10 +50,10 @@ impl Finder<'_> {
             if at >= end || all.len() >= MOST_FINDS {
                 break;
             }
-            let behind = root.end.max(root.start + 1);
+            let beyond = root.end.max(root.start + 1);
             // In running text no more than the start of the next place matters.
             if field.kind == FieldKind::Prose {
-                upcoming = self.next_root(content, behind, end, hint);
+                upcoming = self.next_root(content, beyond, end, hint);
             }
             let next = upcoming.as_ref().map(|(next, _)| next.end);
             let mut found = measure(content, field, next, &root, base, hint);
@@ -69,7 +69,7 @@ impl Finder<'_> {
             .max(root.start + 1);
             all.push(found);
             let passed = upcoming.as_ref().is_none_or(|(next, _)| next.start < at);
-            if passed && (at > behind || field.kind != FieldKind::Prose) {
+            if passed && (at > beyond || field.kind != FieldKind::Prose) {
                 upcoming = self.next_root(content, at, end, hint);
             }
         }
@@ -100,7 +100,7 @@ impl Finder<'_> {
             {
                 return Some((root, Vec::new()));
             }
-            at = next.behind;
+            at = next.beyond;
         }
         None
     }

@@ -177,7 +177,7 @@ pub fn readings(found: &Found, content: &str) -> Vec<usize> {
 }
 
 fn ends_word(text: &str, at: usize, letter: char) -> bool {
-    let blank_behind = |from: usize| {
+    let blank_follows = |from: usize| {
         text[from..]
             .trim_start_matches([',', ';', '.', '!', ')', ']', '}', '\'', '`'])
             .chars()
@@ -185,7 +185,7 @@ fn ends_word(text: &str, at: usize, letter: char) -> bool {
             .is_none_or(char::is_whitespace)
     };
     match letter {
-        ',' | ';' | '.' | '!' | ')' | ']' | '}' | '\'' | '`' => blank_behind(at + 1),
+        ',' | ';' | '.' | '!' | ')' | ']' | '}' | '\'' | '`' => blank_follows(at + 1),
         _ => letter.is_whitespace() || (!letter.is_ascii() && is_punctuation(letter)),
     }
 }

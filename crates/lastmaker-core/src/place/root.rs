@@ -19,7 +19,7 @@ pub(super) struct RootAt {
 
 impl RootAt {
     /// Whether what is before it lets a place begin here.
-    pub(super) fn stands_free(&self, content: &str, behind_backslash: bool) -> bool {
+    pub(super) fn stands_free(&self, content: &str, after_backslash: bool) -> bool {
         let Some(before) = content[..self.start].chars().next_back() else {
             return true;
         };
@@ -28,7 +28,7 @@ impl RootAt {
         }
         match (&self.root, self.form) {
             (Root::Drive(_), Form::Plain) => {
-                !is_separator(before) || (behind_backslash && before == '\\')
+                !is_separator(before) || (after_backslash && before == '\\')
             }
             (Root::Posix, _) if before == ':' => {
                 // A list or a scheme may come before it, but no drive and no `file:` URI.
@@ -87,7 +87,7 @@ fn drive_at(bytes: &[u8], at: usize) -> Option<usize> {
 pub(super) struct Candidate {
     pub(super) mark: usize,
     pub(super) start: usize,
-    pub(super) behind: usize,
+    pub(super) beyond: usize,
 }
 
 /// The next place at or after `at` where a root may begin.
@@ -98,13 +98,13 @@ pub(super) fn next_candidate(bytes: &[u8], at: usize) -> Option<Candidate> {
         b':' => Candidate {
             mark,
             start: if mark > at { mark - 1 } else { mark },
-            behind: mark + 1,
+            beyond: mark + 1,
         },
         // A run of separators is one thing: a place begins at its first or not at all.
         separator => Candidate {
             mark,
             start: mark,
-            behind: mark + run(bytes, mark, separator),
+            beyond: mark + run(bytes, mark, separator),
         },
     })
 }

@@ -77,8 +77,8 @@ impl Finder<'_> {
                 .unwrap_or(inner.len());
             (&inner[..close], close + 1, false)
         };
-        let behind = content[at + length..].chars().next();
-        if behind.is_some_and(|c| !is_separator(c)) {
+        let next = content[at + length..].chars().next();
+        if next.is_some_and(|c| !is_separator(c)) {
             return None;
         }
         let (_, place) = self.variables.iter().find(|(known, _)| {

@@ -261,10 +261,10 @@ impl Escapes {
     fn encode(&self, text: &str, style: Style, follows: Option<char>) -> String {
         let mark = self.mark as char;
         let mut raw = String::with_capacity(text.len());
-        let mut behind_greedy = false;
+        let mut greedy_before = false;
         let mut letters = text.chars().peekable();
         while let Some(letter) = letters.next() {
-            let after_greedy = std::mem::take(&mut behind_greedy);
+            let after_greedy = std::mem::take(&mut greedy_before);
             if letter == mark {
                 let follows = letters.peek().copied().or(follows);
                 let means_itself = self.unknown == Unknown::Keeps
@@ -292,7 +292,7 @@ impl Escapes {
                 || (after_greedy && letter.is_ascii_hexdigit())
             {
                 self.push_number(&mut raw, letter, style);
-                behind_greedy = self.letters == Letters::Greedy;
+                greedy_before = self.letters == Letters::Greedy;
             } else {
                 raw.push(letter);
             }
