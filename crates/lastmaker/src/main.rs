@@ -4,6 +4,7 @@
 //! in `lastmaker-core`.
 
 mod commands;
+mod demo;
 mod environment;
 mod exit;
 mod render;

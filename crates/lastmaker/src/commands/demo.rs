@@ -1,15 +1,12 @@
 //! `lastmaker demo`.
 
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-use include_dir::{Dir, include_dir};
-
+use crate::demo::{STEPS, Step, digest, lay_out};
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::ui::{Color, FAINT, NAME, Ui};
-
-static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 
 /// Run the whole job on shipped made-up data
 ///
@@ -24,84 +21,6 @@ pub(crate) struct DemoArgs {
     #[arg(long, value_enum, default_value_t, value_name = "WHEN")]
     color: Color,
 }
-
-/// One step: what it shows, the command, and the exit code that it must have.
-struct Step {
-    shows: &'static str,
-    arguments: &'static [&'static str],
-    code: i32,
-}
-
-const STEPS: &[Step] = &[
-    Step {
-        shows: "Know what points where. Every place that the files name is counted. The old drive D: has lost its \
-                Herbarium folder, so what points there dangles; the scanner's driver stayed and is live.",
-        arguments: &["survey", "--sheet", "moves.toml"],
-        code: 0,
-    },
-    Step {
-        shows: "Say what moved. This sheet does: two moves, one exception, one stand-in letter.",
-        arguments: &["sheet", "moves.toml"],
-        code: 0,
-    },
-    Step {
-        shows: "See it before it happens. Each change in its file's own escaping, then everything that wants a second \
-                look. Exit code 1 says that there is such a thing.",
-        arguments: &["preview", "--sheet", "moves.toml"],
-        code: 1,
-    },
-    Step {
-        shows: "In doubt? This is how the launch options are read, from their bytes to the places and back.",
-        arguments: &[
-            "explain",
-            "profile/.mapdesk/launch-options.txt:6",
-            "--sheet",
-            "moves.toml",
-        ],
-        code: 0,
-    },
-    Step {
-        shows: "Letters, lists, catalogs and shortcuts are read in their own structure. In this letter the old place is \
-                cut in two, because half of it is set in bold.",
-        arguments: &[
-            "explain",
-            "documents/letters/reminder.odt",
-            "--sheet",
-            "moves.toml",
-        ],
-        code: 0,
-    },
-    Step {
-        shows: "Do it. The originals go into a record first. Of the registry's exports there are also files of the \
-                changes alone, to import.",
-        arguments: &[
-            "rewrite",
-            "--sheet",
-            "moves.toml",
-            "--yes",
-            "--record-dir",
-            "records",
-            "--change-files",
-            "changes",
-        ],
-        code: 1,
-    },
-    Step {
-        shows: "See what is left: what still dangles, with its likeliest place.",
-        arguments: &["check", "--sheet", "moves.toml"],
-        code: 1,
-    },
-    Step {
-        shows: "The record knows what was done.",
-        arguments: &["history", "--record-dir", "records"],
-        code: 0,
-    },
-    Step {
-        shows: "Take it back. The files are again what they were, to the byte.",
-        arguments: &["restore", "--record-dir", "records"],
-        code: 0,
-    },
-];
 
 pub(crate) fn run(args: &DemoArgs) -> CommandResult {
     let ui = Ui::new(args.color, false, false);
@@ -144,34 +63,6 @@ pub(crate) fn run(args: &DemoArgs) -> CommandResult {
     Ok(Outcome::Clean)
 }
 
-/// Writes the shipped files into an empty or new folder.
-fn lay_out(dir: Option<&Path>) -> Result<PathBuf, Failure> {
-    let failed =
-        |error: std::io::Error| Failure::new(format!("the demo data cannot be laid out: {error}"));
-    let folder = match dir {
-        Some(dir) => {
-            std::fs::create_dir_all(dir).map_err(failed)?;
-            if std::fs::read_dir(dir).map_err(failed)?.next().is_some() {
-                return Err(Failure::with_help(
-                    format!(
-                        "{} is not empty, and the demo lays its files out only in an empty folder",
-                        dir.display()
-                    ),
-                    "name a new one, or none: then a temporary one is made",
-                ));
-            }
-            dir.to_owned()
-        }
-        None => tempfile::Builder::new()
-            .prefix("linden-herbarium-")
-            .tempdir()
-            .map_err(failed)?
-            .keep(),
-    };
-    FILES.extract(&folder).map_err(failed)?;
-    Ok(folder)
-}
-
 fn run_step(
     program: &Path,
     folder: &Path,
@@ -187,7 +78,7 @@ fn run_step(
     let colored = match color {
         Color::Always => "always",
         Color::Never => "never",
-        Color::Auto if std::io::IsTerminal::is_terminal(&std::io::stdout()) => "always",
+        Color::Auto if std::io::stdout().is_terminal() => "always",
         Color::Auto => "never",
     };
     command.args(["--color", colored]);
@@ -208,27 +99,4 @@ fn run_step(
             step.code
         )))
     }
-}
-
-/// Names and contents of the laid out files, without the records and the change files.
-fn digest(folder: &Path) -> Result<Vec<(PathBuf, Vec<u8>)>, Failure> {
-    let failed =
-        |error: std::io::Error| Failure::new(format!("the demo data cannot be read: {error}"));
-    let mut all = Vec::new();
-    let mut left = vec![folder.to_owned()];
-    while let Some(next) = left.pop() {
-        for entry in std::fs::read_dir(&next).map_err(failed)? {
-            let path = entry.map_err(failed)?.path();
-            if path.is_dir() {
-                if path != folder.join("records") && path != folder.join("changes") {
-                    left.push(path);
-                }
-            } else {
-                let content = std::fs::read(&path).map_err(failed)?;
-                all.push((path, content));
-            }
-        }
-    }
-    all.sort();
-    Ok(all)
 }
