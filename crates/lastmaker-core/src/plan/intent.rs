@@ -8,7 +8,7 @@ use crate::judge::{self, Allowance, Case, Reason, Verdict};
 use crate::layer::{Edit, Edits, InLayer, splice};
 use crate::place::{Form, Place};
 use crate::report::{Notice, Standing, Suggestion};
-use crate::sheet::Sheet;
+use crate::sheet::{Relocation, Sheet};
 
 use super::change::change;
 
@@ -62,26 +62,26 @@ pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance) -> Opt
         return None;
     }
     let mut intent = Intent::of(verdict);
-    if case.site.role == Role::ByHand && intent.verdict.relocation.is_some() {
+    let Some(relocation) = intent.verdict.relocation.clone() else {
+        return Some(intent);
+    };
+    // Where it is another reading of the place that moves, its spelling is kept.
+    let case = Case {
+        found: relocation.seen.as_deref().unwrap_or(case.found),
+        ..case
+    };
+    if case.site.role == Role::ByHand {
         double_backslashes(&mut intent, case);
     } else if intent.verdict.standing == Standing::ToMove {
         intent.notice = notice(case, &intent);
-        relocate(&mut intent, case, allowance);
+        relocate(&mut intent, case, &relocation, allowance);
     }
     Some(intent)
 }
 
 /// Puts the new place in, and mends what was mistyped in the old one.
-fn relocate(intent: &mut Intent, case: Case<'_>, allowance: Allowance) {
-    let Some(relocation) = intent.verdict.relocation.clone() else {
-        return;
-    };
-    let seen = relocation.seen.as_deref().unwrap_or(case.found);
-    let case = Case {
-        found: seen,
-        ..case
-    };
-    match change(case, &relocation, intent.verdict.end) {
+fn relocate(intent: &mut Intent, case: Case<'_>, relocation: &Relocation, allowance: Allowance) {
+    match change(case, relocation, intent.verdict.end) {
         Ok(edits) => intent.edits = edits,
         Err(why) => intent.withdraw(Reason::Unwritable(why)),
     }
@@ -90,7 +90,7 @@ fn relocate(intent: &mut Intent, case: Case<'_>, allowance: Allowance) {
     {
         intent.withdraw(Reason::UnknownLetter { format, letter });
     }
-    if let Some((flaw, extra)) = &seen.flaw
+    if let Some((flaw, extra)) = &case.found.flaw
         && intent.changes()
     {
         if allowance.repair {

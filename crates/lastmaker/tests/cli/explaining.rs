@@ -179,3 +179,27 @@ fn slips_are_mended_only_when_told() {
     desk.restore(&[]).ends_with(0);
     assert_eq!(desk.text("files/a.json"), before);
 }
+
+#[test]
+fn what_is_mended_keeps_its_spelling() {
+    let cases = [
+        (
+            r"/d/Herbarium/temp;D:\Herbarium\temp",
+            r"/h/Collections/Herbarium/temp;H:\\Collections\\Herbarium\\temp",
+        ),
+        (
+            r"/mnt/d/Herbarium;D:\Herbarium\temp",
+            r"/mnt/h/Collections/Herbarium;H:\\Collections\\Herbarium\\temp",
+        ),
+        (
+            r"D:/Herbarium/x;D:\Herbarium\temp",
+            r"H:/Collections/Herbarium/x;H:\\Collections\\Herbarium\\temp",
+        ),
+    ];
+    for (before, after) in cases {
+        let [before, after] = [before, after].map(|value| format!("{{\"a\": \"{value}\"}}\n"));
+        let desk = Desk::new().file("files/a.json", &before);
+        desk.rewrite(&["--repair"]).ends_with(0);
+        assert_eq!(desk.text("files/a.json"), after);
+    }
+}
