@@ -27,7 +27,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
         reading,
         repair: false,
     };
-    Some(plan(&document, bytes, name, options))
+    Some(plan(&document, name, options))
 }
 
 /// Rewrites `bytes` as a file of this name: only the edits change anything, and a second run

@@ -20,6 +20,16 @@ pub struct About {
 }
 
 impl About {
+    /// Says nothing: what the entries of a table begin from.
+    pub(crate) const BLANK: Self = Self {
+        name: "",
+        what: "",
+        content: "",
+        names: &[],
+        read: "",
+        limits: "",
+    };
+
     /// Whether a file of this name, in lower case, is said to be of this format.
     pub(crate) fn is_named(&self, file_name: &str) -> bool {
         self.names.iter().any(|name| match name.strip_prefix('=') {

@@ -28,7 +28,7 @@
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
 //! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false };
-//! let plan = plan(&document, bytes, "viewer.json", options);
+//! let plan = plan(&document, "viewer.json", options);
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 

@@ -66,7 +66,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         reading: Reading::default(),
         repair: false,
     };
-    let plan = plan(&document, bytes, name, options);
+    let plan = plan(&document, name, options);
     plan.new.unwrap_or_else(|| bytes.to_vec())
 }
 

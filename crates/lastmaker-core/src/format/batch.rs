@@ -1,12 +1,11 @@
 //! Windows batch files: each line is a command line.
 
 use std::ops::Range;
-use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::BatchText;
-use crate::layer::Layers;
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -48,7 +47,7 @@ impl Format for Batch {
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
-        let worn = |quoted| -> Layers { Arc::new([Arc::new(BatchText { quoted, bangs })]) };
+        let worn = |quoted| alone(BatchText { quoted, bangs });
         Box::new(Wrappings {
             bare: worn(false),
             quoted: worn(true),

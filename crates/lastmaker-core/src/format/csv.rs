@@ -2,12 +2,11 @@
 //! need them (RFC 4180).
 
 use std::ops::Range;
-use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::Field;
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -52,7 +51,7 @@ impl Format for Table {
         let delimiter = delimiter_of(text);
         Box::new(Wrappings {
             delimiter,
-            field: Arc::new([Arc::new(Field::of_table(delimiter)) as Arc<dyn Layer>]),
+            field: alone(Field::of_table(delimiter)),
         })
     }
 }

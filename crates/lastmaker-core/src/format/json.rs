@@ -11,7 +11,7 @@ use std::sync::Arc;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
 use crate::codec::{Escaped, JSON, Style};
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -60,10 +60,10 @@ impl Format for Json {
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let document = Style::of(text, &JSON, Style::default());
         Box::new(Wrappings {
-            string: Arc::new([Arc::new(Escaped {
+            string: alone(Escaped {
                 escapes: &JSON,
                 document,
-            }) as Arc<dyn Layer>]),
+            }),
             plain: Arc::new([]),
         })
     }

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::codec::{Percent, UriPart};
-use crate::layer::Layers;
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -48,9 +48,9 @@ impl Format for Markdown {
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
         Box::new(Wrappings {
             plain: Arc::new([]),
-            link: Arc::new([Arc::new(Percent {
+            link: alone(Percent {
                 part: UriPart::Link,
-            })]),
+            }),
         })
     }
 }

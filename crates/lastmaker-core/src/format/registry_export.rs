@@ -16,7 +16,7 @@ use std::sync::Arc;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layer, Layers, alone};
 use crate::place::Hint;
 use crate::text::{Encoded, Encoding};
 
@@ -76,10 +76,10 @@ impl Format for RegistryExport {
             data_encoding: if version_5 { Encoding::Utf16Le } else { narrow },
             narrow,
             line_end: if text.contains("\r\n") { "\r\n" } else { "\n" },
-            string: Arc::new([Arc::new(Escaped {
+            string: alone(Escaped {
                 escapes: &REGISTRY,
                 document: Style::default(),
-            }) as Arc<dyn Layer>]),
+            }),
             plain: Arc::new([]),
         })
     }

@@ -3,12 +3,11 @@
 //! Pictures, objects and other groups of hex digits are passed over.
 
 use std::ops::Range;
-use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::codec::RtfText;
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -59,13 +58,12 @@ impl Format for RichText {
             .and_then(|number| Encoding::for_label(&format!("windows-{number}")))
             .unwrap_or(Encoding::WINDOWS_1252);
         let unicode = text.contains("\\u") && has_unicode(text);
-        let layers = (0..=MOST_FALLBACKS).map(|fallbacks| -> Layers {
-            let layer: Arc<dyn Layer> = Arc::new(RtfText {
+        let layers = (0..=MOST_FALLBACKS).map(|fallbacks| {
+            alone(RtfText {
                 page,
                 fallbacks,
                 unicode,
-            });
-            Arc::new([layer])
+            })
         });
         Box::new(Wrappings(layers.collect()))
     }

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
 use crate::codec::{Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
-use crate::layer::Layers;
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -68,13 +68,13 @@ impl Format for Shell {
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         Box::new(Wrappings {
-            word: Arc::new([Arc::new(ShellWord {
+            word: alone(ShellWord {
                 backslashes: text.contains("\\ "),
-            })]),
-            ansi: Arc::new([Arc::new(Escaped {
+            }),
+            ansi: alone(Escaped {
                 escapes: &SHELL_ANSI,
                 document: Style::default(),
-            })]),
+            }),
             plain: Arc::new([]),
         })
     }

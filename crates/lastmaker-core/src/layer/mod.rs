@@ -98,6 +98,11 @@ pub trait Layer: Debug + Send + Sync {
 /// The layers of a passage, outermost first; empty where it is written as it is.
 pub type Layers = Arc<[Arc<dyn Layer>]>;
 
+/// The layers of a passage that wears one.
+pub(crate) fn alone(layer: impl Layer + 'static) -> Layers {
+    Arc::new([Arc::new(layer)])
+}
+
 /// Opens a text unit by unit: `unit` gives the first letter of what is left and how wide it
 /// is, at least one byte.
 pub fn open_units(outer: &[u8], unit: impl Fn(&[u8]) -> (char, usize)) -> Opened {

@@ -80,7 +80,7 @@ impl Visitor for Planner<'_> {
             reading: leaf.reading,
             ..self.options
         };
-        let planned = plan(document, document.text.raw(), leaf.name, options);
+        let planned = plan(document, leaf.name, options);
         let DocumentPlan {
             mut references,
             edits,

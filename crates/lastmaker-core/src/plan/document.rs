@@ -42,14 +42,9 @@ pub struct DocumentPlan {
 pub(super) const MOST_REFERENCES: usize = 1_000_000;
 
 /// Plans the rewrite of one document.
-pub fn plan(
-    document: &Document<'_>,
-    bytes: &[u8],
-    file_name: &str,
-    options: PlanOptions<'_>,
-) -> DocumentPlan {
+pub fn plan(document: &Document<'_>, file_name: &str, options: PlanOptions<'_>) -> DocumentPlan {
     let sheet = options.sheet;
-    let draft = Draft::new(document, bytes, file_name, options, |found, content| {
+    let draft = Draft::new(document, file_name, options, |found, content| {
         !matches!(sheet.decide(found, content), Decision::Elsewhere)
     });
     DocumentPlan {
@@ -83,15 +78,12 @@ const MOST_ATTEMPTS: usize = 8;
 impl Draft {
     /// Drafts the rewrite of the document of `leaf`, also of passages that no move touches.
     pub(crate) fn of_all(leaf: &Leaf<'_, '_>, options: PlanOptions<'_>) -> Self {
-        let document = leaf.document;
-        let bytes = document.text.raw();
-        Self::new(document, bytes, leaf.name, options, |_, _| true)
+        Self::new(leaf.document, leaf.name, options, |_, _| true)
     }
 
     /// Drafts the rewrite of the passages in which there is a place that `wanted` wants.
     fn new(
         document: &Document<'_>,
-        bytes: &[u8],
         file_name: &str,
         options: PlanOptions<'_>,
         mut wanted: impl FnMut(&Found, &str) -> bool,
@@ -126,7 +118,6 @@ impl Draft {
         draft.intend(document, options);
         draft.settle(&Attempt {
             document,
-            bytes,
             file_name,
             reading: options.reading,
             finder,
@@ -198,7 +189,7 @@ impl Draft {
             return Ok(());
         }
         let lifted = lift_to_bytes(document, &self.intents, &text_edits)?;
-        let new = splice(attempt.bytes, &lifted);
+        let new = splice(document.text.raw(), &lifted);
         let proof = Proof {
             old: document,
             outline: &attempt.outline,
@@ -220,7 +211,6 @@ impl Draft {
 /// What a draft is attempted with.
 struct Attempt<'a> {
     document: &'a Document<'a>,
-    bytes: &'a [u8],
     file_name: &'a str,
     reading: Reading,
     finder: Finder<'a>,

@@ -4,7 +4,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use crate::container::Budget;
-use crate::job::Job;
+use crate::job::{Job, left_in};
 use crate::judge::Reason;
 use crate::layer::ByteEdits;
 use crate::open::{Inside, LINK};
@@ -169,10 +169,9 @@ fn read_and_plan(
             };
             let budget = Budget::new(job.max_document);
             let (plan, left) = plan_content(inside, options, sieve, &budget);
-            let left = left.into_iter().map(|why| LeftFile::new(entry.path, why));
             let mut planned = Planned {
                 file: None,
-                left: left.collect(),
+                left: left_in(entry.path, left),
             };
             if let Some(plan) = plan {
                 let before = blake3::hash(bytes);

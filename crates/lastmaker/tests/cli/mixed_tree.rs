@@ -123,6 +123,18 @@ fn rewrite(desk: &Desk) {
     assert!(ran.code < 2, "{}", ran.err);
 }
 
+fn preview(desk: &Desk) -> serde_json::Value {
+    let preview = [
+        "preview",
+        "files",
+        "--record-dir",
+        "records",
+        "--format",
+        "json",
+    ];
+    desk.run(preview).json()
+}
+
 #[test]
 fn every_reference_is_right_and_not_one_byte_elsewhere() {
     let desk = desk(TO_DRIVE);
@@ -130,15 +142,7 @@ fn every_reference_is_right_and_not_one_byte_elsewhere() {
     rewrite(&desk);
     expect(&desk, &|spelling| spelling(Side::Drive));
     // A second run finds nothing.
-    let again = desk.run([
-        "preview",
-        "files",
-        "--record-dir",
-        "records",
-        "--format",
-        "json",
-    ]);
-    assert_eq!(again.json()["totals"]["to_move"], 0);
+    assert_eq!(preview(&desk)["totals"]["to_move"], 0);
     desk.restore(&[]).ends_with(0);
     assert!(tree(&desk.path("files")) == before, "it does not go back");
 }
@@ -168,15 +172,7 @@ fn every_format_is_in_a_tree() {
             document(kind, Side::Old),
         );
     }
-    let preview = [
-        "preview",
-        "files",
-        "--record-dir",
-        "records",
-        "--format",
-        "json",
-    ];
-    let report = desk.run(preview).json();
+    let report = preview(&desk);
     let references = report["references"].as_array().unwrap().iter();
     let seen: BTreeSet<&str> = references
         .map(|one| one["format"].as_str().unwrap())

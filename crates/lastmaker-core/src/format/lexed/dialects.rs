@@ -31,14 +31,7 @@ const LONG_BRACKETS: Quote = Quote {
 };
 
 const BASE: Syntax = Syntax {
-    about: About {
-        name: "",
-        what: "",
-        content: "",
-        names: &[],
-        read: "",
-        limits: "",
-    },
+    about: About::BLANK,
     samples: &[],
     starts: &[],
     marks: &[],

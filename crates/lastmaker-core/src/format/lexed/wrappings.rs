@@ -6,7 +6,7 @@ use super::{Between, Delimiters, Inside, Quote, Syntax};
 use crate::codec::{
     BareText, Doubled, Escaped, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
 };
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layers, alone};
 
 /// A document's reader: its syntax, and the layers of each kind of string in it.
 pub(super) struct Wrappings {
@@ -21,11 +21,11 @@ pub(super) struct Wrappings {
 
 impl Wrappings {
     pub(super) fn of(syntax: &'static Syntax) -> Self {
-        let word: Layers = match syntax.between {
-            Between::Words(escapes) => Arc::new([Arc::new(Escaped {
+        let word = match syntax.between {
+            Between::Words(escapes) => alone(Escaped {
                 escapes,
                 document: Style::default(),
-            })]),
+            }),
             Between::Code | Between::CodeWithPatterns => Arc::new([]),
         };
         Self {
@@ -47,18 +47,17 @@ fn layers(quote: Quote, text: &str) -> Layers {
         Delimiters::OneLine(_, close) | Delimiters::Lines(_, close) => close.as_bytes(),
         Delimiters::LongBrackets => return Arc::new([]),
     };
-    let layer: Arc<dyn Layer> = match quote.inside {
-        Inside::Raw => Arc::new(BareText(match close {
+    match quote.inside {
+        Inside::Raw => alone(BareText(match close {
             [.., b'"'] => &RAW_DOUBLE,
             [.., b'\''] => &RAW_SINGLE,
             _ => &RAW_OTHER,
         })),
-        Inside::RawJoined => Arc::new(BareText(&RAW_PYTHON)),
-        Inside::Doubled(quote) => Arc::new(Doubled(quote)),
-        Inside::Escaped(escapes) => Arc::new(Escaped {
+        Inside::RawJoined => alone(BareText(&RAW_PYTHON)),
+        Inside::Doubled(quote) => alone(Doubled(quote)),
+        Inside::Escaped(escapes) => alone(Escaped {
             escapes,
             document: Style::of(text, escapes, Style::default()),
         }),
-    };
-    Arc::new([layer])
+    }
 }

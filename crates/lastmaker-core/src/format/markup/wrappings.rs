@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layer, Layers, alone};
 
 /// What is around a string.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,8 +37,7 @@ pub(super) struct Wrappings {
 impl Wrappings {
     pub(super) fn of(text: &str, html: bool) -> Self {
         let letters = MarkupLetters::of(text, MarkupLetters::Raw);
-        let layer =
-            |quote| -> Layers { Arc::new([Arc::new(Markup { quote, letters }) as Arc<dyn Layer>]) };
+        let layer = |quote| alone(Markup { quote, letters });
         let part = match text.contains("%C") || text.contains("%c") {
             true => UriPart::Path,
             false => UriPart::Link,

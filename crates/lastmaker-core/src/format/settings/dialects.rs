@@ -16,14 +16,7 @@ const LETTERS: Style = Style {
 };
 
 const BASE: Lines = Lines {
-    about: About {
-        name: "",
-        what: "",
-        content: "",
-        names: &[],
-        read: "",
-        limits: "",
-    },
+    about: About::BLANK,
     samples: &[],
     look: Look::Signs(&[]),
     comments: &[],

@@ -7,7 +7,7 @@ use crate::codec::{
     Bare, BareText, ByteArray, Escaped, Escapes, Field, PHP_SINGLE, PROPERTIES_KEY, QUOTED_SETTING,
     RAW_SINGLE, RECIPE, SHELL_DOUBLE, Style,
 };
-use crate::layer::{Layer, Layers};
+use crate::layer::{Layer, Layers, alone};
 
 /// A document's reader: its dialect, and the layers of each kind of string in it.
 pub(super) struct Wrappings {
@@ -37,11 +37,11 @@ pub(super) struct Wrappings {
 impl Wrappings {
     /// The layers of `text`, which is in `dialect`.
     pub(super) fn of(dialect: &'static Lines, text: &str) -> Self {
-        let escaped = |escapes: &'static Escapes, fallback: Style| -> Layers {
+        let escaped = |escapes: &'static Escapes, fallback: Style| {
             let document = Style::of(text, escapes, fallback);
-            Arc::new([Arc::new(Escaped { escapes, document }) as Arc<dyn Layer>])
+            alone(Escaped { escapes, document })
         };
-        let bare = |bare: &'static Bare| -> Layers { Arc::new([Arc::new(BareText(bare)) as _]) };
+        let bare = |bare: &'static Bare| alone(BareText(bare));
         let value = match dialect.bare {
             BareValue::Plain(plain) => bare(plain),
             BareValue::Escaped(escapes, style) | BareValue::List(escapes, style) => {

@@ -25,7 +25,6 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
     let document = Document::open(bytes, name, Reading::default()).unwrap();
     plan(
         &document,
-        bytes,
         name,
         PlanOptions {
             sheet,

@@ -279,7 +279,7 @@ fn slips_are_malformed_and_repaired_only_when_told() {
             reading: Reading::default(),
             repair: true,
         };
-        let mended = super::super::plan(&document, before.as_bytes(), name, options);
+        let mended = super::super::plan(&document, name, options);
         let got = mended.new.map(|new| String::from_utf8(new).unwrap());
         assert_eq!(
             got.as_deref(),
