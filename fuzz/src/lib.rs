@@ -26,6 +26,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
         sheet,
         reading,
         repair: false,
+        file: std::path::Path::new(""),
     };
     Some(plan(&document, name, options))
 }

@@ -65,6 +65,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         sheet: &sheet,
         reading: Reading::default(),
         repair: false,
+        file: std::path::Path::new(""),
     };
     let plan = plan(&document, name, options);
     plan.new.unwrap_or_else(|| bytes.to_vec())

@@ -143,6 +143,32 @@ fn read_sheet(file: &Path) -> Result<Sheet, Failure> {
     })
 }
 
+/// Which doubts are accepted.
+#[derive(Debug, clap::Args)]
+pub(crate) struct AcceptArgs {
+    /// Change what is doubtful in this line all the same
+    #[arg(long, value_name = "FILE:LINE[:COLUMN]", help_heading = "What moved")]
+    accept: Vec<String>,
+    /// Change what is doubtful for this reason all the same; its name stands beside each doubt
+    #[arg(long, value_name = "NAME", help_heading = "What moved")]
+    accept_reason: Vec<String>,
+}
+
+impl AcceptArgs {
+    /// Adds what the command line accepts to what the sheet does.
+    pub(crate) fn add_to(&self, sheet: &mut Sheet) -> Result<(), Failure> {
+        for site in &self.accept {
+            let added = sheet.accept.add_site(site, Path::new(""));
+            added.map_err(|fault| Failure::new(format!("--accept: {fault}")))?;
+        }
+        for name in &self.accept_reason {
+            let added = sheet.accept.add_reason(name);
+            added.map_err(|fault| Failure::new(format!("--accept-reason: {fault}")))?;
+        }
+        Ok(())
+    }
+}
+
 /// How files are read.
 #[derive(Debug, clap::Args)]
 pub(crate) struct ReadingArgs {
@@ -359,7 +385,7 @@ impl RecordArgs {
 }
 
 /// A path as an argument that can be pasted.
-fn quoted(path: &str) -> String {
+pub(crate) fn quoted(path: &str) -> String {
     if path.contains(char::is_whitespace) {
         format!("\"{path}\"")
     } else {

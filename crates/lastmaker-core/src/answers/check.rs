@@ -148,6 +148,7 @@ fn reference(
         position: leaf.position(at),
         target: Some(target),
         broke: leaf.document.broke,
+        reason: verdict.reason.as_ref().map(Reason::name),
         why: verdict.reason.map(|reason| reason.to_string()),
         suggestions,
         ..Reference::new(name.clone(), written, place, verdict.standing, leaf.format)

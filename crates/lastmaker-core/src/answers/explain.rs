@@ -3,7 +3,7 @@
 use super::written::{Written, written};
 use crate::format::Role;
 use crate::job::Job;
-use crate::judge::{Case, Verdict, before_rewrite};
+use crate::judge::{Case, Reason, Verdict, before_rewrite};
 use crate::open::{EachLeaf, Kind, LINK, Leaf, LineCounter, SitePassage, kind_of};
 use crate::place::Found;
 use crate::plan::{Draft, Intent, PlanOptions};
@@ -58,6 +58,7 @@ fn explain_file(
                 sheet: job.sheet,
                 reading: leaf.reading,
                 repair: job.repair,
+                file: entry.path,
             };
             let draft = Draft::of_all(leaf, options);
             let explaining = Explaining { job, leaf, options };
@@ -145,6 +146,7 @@ impl Explaining<'_> {
             target: Some(target(&verdict.place)),
             standing: verdict.standing,
             place: verdict.place.to_string(),
+            reason: verdict.reason.as_ref().map(Reason::name),
             why: verdict.reason.as_ref().map(ToString::to_string),
             by: self.by(&verdict),
             new_place: new_place.map(ToString::to_string),

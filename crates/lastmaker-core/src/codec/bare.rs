@@ -1,16 +1,50 @@
 //! Strings without any escapes, in syntaxes that cannot hold every letter.
 
-use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, splice};
+use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, splice};
 
 /// A kind of text that is written as it is.
 #[derive(Debug)]
 pub struct Bare {
     /// What a person calls it.
     pub name: &'static str,
-    /// Letters that the syntax would take for something else.
-    pub forbidden: &'static str,
+    /// Which letters may come in.
+    pub takes: Takes,
     /// Whether a backslash takes the quote after it along, so that none may be at the end.
     pub joins_quote: bool,
+    /// Whether a backslash before punctuation stands for nothing.
+    pub escapes_punctuation: bool,
+}
+
+/// Whether a backslash in `text` comes before punctuation.
+fn escapes_punctuation(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    bytes
+        .windows(2)
+        .any(|two| two[0] == b'\\' && two[1].is_ascii_punctuation())
+}
+
+/// Which letters may come into a text that has no escapes. Those that the replaced stretch has
+/// itself always may.
+#[derive(Debug)]
+pub enum Takes {
+    /// All but these.
+    AllBut(&'static str),
+    /// Those of ASCII.
+    Ascii,
+    /// Letters, digits, `_.-/`, and these.
+    Plain(&'static str),
+}
+
+impl Takes {
+    fn takes(&self, letter: char) -> bool {
+        match self {
+            Self::AllBut(others) => !others.contains(letter),
+            Self::Ascii => letter.is_ascii(),
+            Self::Plain(more) => {
+                letter.is_alphanumeric() || "_.-/".contains(letter) || more.contains(letter)
+            }
+        }
+    }
 }
 
 /// Defines kinds of text, and the table of all of them.
@@ -24,59 +58,109 @@ macro_rules! kinds {
 }
 
 kinds! {
-    /// A word of a build file: blanks part words, and `#` and `$` mean something.
+    /// A word of a build file: blanks part words, and `#`, `$` and other signs mean something.
     BUILD_WORD = Bare {
         name: "word",
-        forbidden: " \t#$",
+        takes: Takes::Plain("+@,"),
         joins_quote: false,
+        escapes_punctuation: false,
     };
     /// A value of an environment file without quotes: some readers end it at a blank, others would
     /// take quotes for a part of it.
     ENVIRONMENT = Bare {
         name: "value",
-        forbidden: " \t#'\"$`\r\n",
+        takes: Takes::Plain("+@,=%^:"),
         joins_quote: false,
+        escapes_punctuation: false,
     };
-    /// A line of a makefile's recipe: a shell reads it once `$` is expanded.
-    RECIPE = Bare {
-        name: "recipe",
-        forbidden: "$`!\\\n",
+    /// The same in quotes: what readers take for a variable, an escape or a quote differs.
+    ENVIRONMENT_QUOTED = Bare {
+        name: "quoted value",
+        takes: Takes::AllBut("$`'\"!\\\r\n"),
         joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// The inside of a string in which braces mean something.
+    FORMATTED = Bare {
+        name: "formatted string",
+        takes: Takes::AllBut("{}"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// A string of bytes, in which a letter beyond ASCII can only be written as what it is encoded as.
+    BYTES = Bare {
+        name: "string of bytes",
+        takes: Takes::Ascii,
+        joins_quote: false,
+        escapes_punctuation: false,
     };
     /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot be
     /// inside.
     RAW_DOUBLE = Bare {
         name: "raw string",
-        forbidden: "\"\r\n",
+        takes: Takes::AllBut("\"\r\n"),
         joins_quote: false,
+        escapes_punctuation: false,
     };
     /// The same in single quotes.
     RAW_SINGLE = Bare {
-        forbidden: "'\r\n",
+        takes: Takes::AllBut("'\r\n"),
         ..RAW_DOUBLE
     };
     /// The same in other quotes.
     RAW_OTHER = Bare {
-        forbidden: "`])\r\n",
+        takes: Takes::AllBut("`])\r\n"),
         ..RAW_DOUBLE
     };
     /// The inside of Python's raw strings.
     RAW_PYTHON = Bare {
         name: "raw string",
-        forbidden: "\"'\r\n",
+        takes: Takes::AllBut("\"'\r\n"),
         joins_quote: true,
+        escapes_punctuation: false,
     };
-    /// A settings value without quotes.
+    /// A settings value without quotes: which letters begin a comment, name a variable or part a
+    /// list in it, its program alone knows.
     SETTING = Bare {
         name: "value",
-        forbidden: "\r\n",
+        takes: Takes::Plain(" ()'&+@~^=[]:\\"),
         joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// A key of settings lines.
+    SETTING_KEY = Bare {
+        name: "key",
+        takes: Takes::Plain(" ()'&+@~^\\"),
+        joins_quote: false,
+        escapes_punctuation: false,
     };
     /// A settings value in double quotes that escape nothing.
     QUOTED_SETTING = Bare {
         name: "quoted value",
-        forbidden: "\"\r\n",
+        takes: Takes::Plain(" ()'&+@~^=[],;#:\\"),
         joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// A variable's value to the end of its line, which quotes around it would change.
+    ASSIGNED = Bare {
+        name: "value",
+        takes: Takes::AllBut("\"'\\\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// Running text of a document with marks of its own.
+    MARKED_TEXT = Bare {
+        name: "text",
+        takes: Takes::Plain(" '(),;!%#@+=~^&?:\\"),
+        joins_quote: false,
+        escapes_punctuation: true,
+    };
+    /// A line that is a place and nothing else.
+    PLACE_LINE = Bare {
+        name: "line",
+        takes: Takes::AllBut("\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
     };
 }
 
@@ -98,15 +182,34 @@ impl Layer for BareText {
         })
     }
 
-    fn lift(&self, outer: &[u8], _: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
-        let forbidden = |edit: &Edit| {
-            String::from_utf8_lossy(&edit.with).contains(|c| self.0.forbidden.contains(c))
-        };
-        if inner.as_slice().iter().any(forbidden) {
-            return Err(Unfit::NotWritable {
-                what: "the new place holds a letter that means something else here",
-            });
+    fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        for edit in inner.as_slice() {
+            let stood = String::from_utf8_lossy(&outer[edit.span.clone()]);
+            let written = String::from_utf8_lossy(&edit.with);
+            let may_come = |letter: &char| self.0.takes.takes(*letter) || stood.contains(*letter);
+            // Some programs take runs of blanks for one.
+            let run = matches!(self.0.takes, Takes::Plain(_)) && written.contains("  ");
+            let run = (run && !stood.contains("  ")).then_some(' ');
+            if let Some(letter) = run.or_else(|| written.chars().find(|letter| !may_come(letter))) {
+                return Err(Unfit::Means {
+                    letter,
+                    within: self.0.name,
+                });
+            }
         }
+        if self.0.escapes_punctuation {
+            let stood = |text: &[u8]| escapes_punctuation(&String::from_utf8_lossy(text));
+            if stood(&splice(outer, inner)) && !stood(outer) {
+                return Err(Unfit::Means {
+                    letter: '\\',
+                    within: self.0.name,
+                });
+            }
+        }
+        self.lift_accepted(outer, opened, inner)
+    }
+
+    fn lift_accepted(&self, outer: &[u8], _: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         if self.0.joins_quote {
             let written = splice(outer, inner);
             let backslashes = written.iter().rev().take_while(|b| **b == b'\\').count();
@@ -123,13 +226,14 @@ impl Layer for BareText {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::layer::Edit;
 
     #[test]
     fn letters_that_mean_something_else_are_refused() {
         let cases: [(&'static Bare, &str, bool); 6] = [
             (&BUILD_WORD, "/s/a b", false),
             (&BUILD_WORD, "/s/ab", true),
-            (&SETTING, r"H:\a b #1", true),
+            (&SETTING, r"H:\a b #1", false),
             (&QUOTED_SETTING, r#"H:\""#, false),
             (&RAW_SINGLE, r"H:\o'x", false),
             (&RAW_PYTHON, r"H:\x", true),

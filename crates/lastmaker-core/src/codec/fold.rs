@@ -81,7 +81,8 @@ impl Layer for Fold {
             if let Some(brackets) = self.plain {
                 let bad = text.contains(" #")
                     || text.contains(": ")
-                    || (brackets == Brackets::Inside && text.contains([',', '[', ']', '{', '}']));
+                    || (brackets == Brackets::Inside
+                        && text.contains([',', '[', ']', '{', '}', '?']));
                 if bad {
                     return Err(Unfit::NotWritable {
                         what: "a plain YAML scalar would end inside of the new place; put it in quotes",

@@ -32,10 +32,9 @@ impl Layer for Percent {
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
-        let document = Style::of(outer);
         lift_each(outer, opened, inner, |with, stood| {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
-            Ok(encode(with, Style::of(stood), document, self.part).into_bytes())
+            Ok(encode(with, Style::of(stood), outer, self.part).into_bytes())
         })
     }
 }
@@ -115,7 +114,8 @@ impl Style {
     }
 }
 
-fn encode(text: &str, stood: Style, document: Style, part: UriPart) -> String {
+fn encode(text: &str, stood: Style, outer: &[u8], part: UriPart) -> String {
+    let document = Style::of(outer);
     let component = part == UriPart::Component;
     let raw_letters = part == UriPart::Link && !document.letters;
     let mut raw = String::with_capacity(text.len());
@@ -133,7 +133,10 @@ fn encode(text: &str, stood: Style, document: Style, part: UriPart) -> String {
             '\\' => !component && (stood.raw_backslash || document.raw_backslash),
             '?' => !component && stood.raw_question,
             ' ' => !component && (stood.raw_blank || document.raw_blank),
-            '!' | '$' | '&' | '\'' | '(' | ')' | '*' | '+' | ',' | ';' | '=' | '@' => !component,
+            // They may stand raw, but what is around the URI may take them for something else.
+            '!' | '$' | '&' | '\'' | '(' | ')' | '*' | '+' | ',' | ';' | '=' | '@' => {
+                !component && outer.contains(&(letter as u8))
+            }
             _ if letter.is_ascii() => false,
             _ => raw_letters || stood.raw_letters || document.raw_letters,
         };
@@ -252,7 +255,7 @@ mod tests {
     proptest! {
         #[test]
         fn decoding_undoes_encoding(text in "\\PC{0,20}", part in prop::sample::select(vec![UriPart::Path, UriPart::Link, UriPart::Component])) {
-            let raw = encode(&text, Style::default(), Style::default(), part);
+            let raw = encode(&text, Style::default(), b"", part);
             let opened = Percent { part }.open(raw.as_bytes()).unwrap();
             prop_assert_eq!(String::from_utf8(opened.content).unwrap(), text);
         }

@@ -58,7 +58,7 @@ impl Container for Binary {
                 way: "",
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
-                    hint: Hint::Prose,
+                    hint: Hint::Code,
                     run: Some(run),
                 },
                 sealed: Some(UNKNOWN),

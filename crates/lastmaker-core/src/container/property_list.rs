@@ -114,6 +114,7 @@ impl Container for PropertyList {
                     bytes: text.as_bytes(),
                     hint: match used.way.last() {
                         Some(Step::Key(key)) if !used.key => Hint::for_value(key),
+                        Some(Step::Index(_)) => Hint::Word,
                         _ => Hint::Name,
                     },
                     run: None,

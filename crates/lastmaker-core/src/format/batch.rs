@@ -36,6 +36,10 @@ impl Format for Batch {
         }
     }
 
+    fn lines_belong_together(&self) -> bool {
+        true
+    }
+
     fn samples(&self) -> &'static [Sample] {
         const SAMPLES: &[Sample] = &[Sample::new("a.bat", "", "copy ", " x\r\n")];
         SAMPLES
@@ -79,8 +83,44 @@ impl Reader for Wrappings {
     }
 }
 
+/// What a command does with its words.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Words {
+    /// It takes them as arguments, whose quotes it takes off.
+    Arguments,
+    /// It shows them as they are.
+    Text,
+    /// It takes quotes for a part of them, or parts them in a way of its own.
+    AsWritten,
+}
+
+impl Words {
+    fn of(command: &str) -> Self {
+        let lower = command
+            .trim_start_matches(['@', '(', ' ', '\t'])
+            .to_ascii_lowercase();
+        let ends = |c: char| c.is_whitespace() || ".,;=:(/".contains(c);
+        match lower.split(ends).next().unwrap_or("") {
+            "echo" | "title" | "prompt" => Self::Text,
+            "for" | "set" | "shift" | "assoc" | "ftype" => Self::AsWritten,
+            "if" if lower.contains("==") => Self::AsWritten,
+            _ => Self::Arguments,
+        }
+    }
+
+    fn hint(self, command: &str) -> Hint {
+        match self {
+            Self::Text => Hint::Prose,
+            Self::AsWritten => Hint::Code,
+            Self::Arguments => Hint::Command {
+                titled: command.to_ascii_lowercase().starts_with("start "),
+            },
+        }
+    }
+}
+
 impl Wrappings {
-    /// Yields the command that begins at `start`.
+    /// Yields the commands of the line that begins at `start`.
     fn command(&self, command: &str, start: usize, each: &mut dyn FnMut(Passage<'_>)) {
         let lower = command.to_ascii_lowercase();
         let mut emit = |span: Range<usize>, role, hint, site: &[Step]| {
@@ -100,10 +140,77 @@ impl Wrappings {
             let site = [Step::Key(command[name].to_owned())];
             emit(value, Role::Value, Hint::Name, &site);
         } else {
-            let titled = lower.starts_with("start ");
-            emit(whole, Role::Value, Hint::Command { titled }, &[]);
+            for part in commands(command) {
+                let text = &command[part.clone()];
+                if crate::place::may_hold_place(text) {
+                    let hint = Words::of(text).hint(text);
+                    emit(part, Role::Value, hint, &[]);
+                }
+            }
         }
     }
+}
+
+/// The commands of a line, which `&`, `|` and parentheses outside of quotes part; a parenthesis in
+/// the middle of a word is a letter of it.
+fn commands(line: &str) -> Vec<Range<usize>> {
+    let bytes = line.as_bytes();
+    let mut all = Vec::new();
+    let (mut start, mut quoted, mut depth) = (0, false, 0usize);
+    let mut at = 0;
+    while at < bytes.len() {
+        let opens = bytes[at] == b'('
+            && line[..at].trim_end().len() < at.max(1)
+            && !line[start..at]
+                .trim_end()
+                .to_ascii_lowercase()
+                .ends_with(" in");
+        match bytes[at] {
+            b'"' => quoted = !quoted,
+            b'^' if !quoted => at += 1,
+            b'&' | b'|' if !quoted => {
+                all.push(start..at);
+                start = at + 1;
+            }
+            b'(' if !quoted && (opens || at == 0) => {
+                all.push(start..at);
+                start = at + 1;
+                depth += 1;
+            }
+            b')' if !quoted && depth > 0 => {
+                all.push(start..at);
+                start = at + 1;
+                depth -= 1;
+            }
+            _ => {}
+        }
+        at += 1;
+    }
+    // A list of `for` is one thing with what is before it; what is after `do` is a command.
+    all.push(start..bytes.len());
+    let mut parted = Vec::new();
+    for part in all {
+        let lower = line[part.clone()].to_ascii_lowercase();
+        let begins = lower.trim_start_matches(['@', ' ']).starts_with("for ");
+        let lead = lower
+            .find(" do ")
+            .filter(|_| begins)
+            .map(|at| part.start + at + 4);
+        match lead {
+            Some(lead) => parted.extend([part.start..lead, lead..part.end]),
+            None => parted.push(part),
+        }
+    }
+    parted
+        .into_iter()
+        .map(|part| {
+            let text = &line[part.clone()];
+            let trimmed = text.trim_start();
+            let begin = part.end - trimmed.len();
+            begin..begin + trimmed.trim_end().len()
+        })
+        .filter(|part| !part.is_empty())
+        .collect()
 }
 
 /// Name and value of `set NAME=value` and `set "NAME=value"`.

@@ -35,6 +35,10 @@ impl Format for Table {
         }
     }
 
+    fn lines_belong_together(&self) -> bool {
+        true
+    }
+
     fn samples(&self) -> &'static [Sample] {
         const SAMPLES: &[Sample] = &[
             Sample::new("a.csv", "a,b\n", "1,", "\n"),

@@ -297,6 +297,7 @@ impl Walk<'_, '_> {
             Some(Step::Key(key)) if raw.len() <= 3 || crate::place::may_hold_place(raw) => {
                 Hint::for_value(key)
             }
+            Some(Step::Index(_)) => Hint::Word,
             _ => Hint::Name,
         };
         self.emit(span.clone(), role, hint);
@@ -348,7 +349,7 @@ impl Walk<'_, '_> {
                 .position(is_line_end)
                 .unwrap_or(bytes.len() - at);
         let end = end.max(at + 1);
-        self.emit(at..end, Role::Stray, Hint::Prose);
+        self.emit(at..end, Role::Stray, Hint::Code);
         end
     }
 

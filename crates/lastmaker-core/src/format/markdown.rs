@@ -2,11 +2,10 @@
 //! bounds are exact.
 
 use std::ops::Range;
-use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
-use crate::codec::{Percent, UriPart};
+use crate::codec::{BareText, MARKED_TEXT, Percent, UriPart};
 use crate::layer::{Layers, alone};
 use crate::place::Hint;
 use crate::text::Encoding;
@@ -47,7 +46,7 @@ impl Format for Markdown {
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
         Box::new(Wrappings {
-            plain: Arc::new([]),
+            plain: alone(BareText(&MARKED_TEXT)),
             link: alone(Percent {
                 part: UriPart::Link,
             }),
@@ -77,8 +76,11 @@ impl Reader for Wrappings {
             for span in exact_spans(body) {
                 emit(plain, start, from..span.start, false, each);
                 // Blanks would end the target of a link, but not the inside of angle brackets.
-                let target = body[..span.start].ends_with("](");
-                let layers = if target { link } else { plain };
+                let before = &body[..span.start];
+                let target = before.ends_with("](") || is_definition(before);
+                // A URI with a scheme encodes its own letters.
+                let encoded = body[span.clone()].to_ascii_lowercase().starts_with("file:");
+                let layers = if target && !encoded { link } else { plain };
                 emit(layers, start, span.clone(), true, each);
                 from = span.end;
             }
@@ -112,6 +114,17 @@ fn exact_spans(line: &str) -> Vec<Range<usize>> {
     let bytes = line.as_bytes();
     let mut spans = Vec::new();
     let mut at = 0;
+    if let Some(colon) = line.find("]:")
+        && is_definition(&line[..colon + 2])
+    {
+        let rest = line[colon + 2..].trim_start();
+        let start = line.len() - rest.len();
+        let end = start + rest.find(char::is_whitespace).unwrap_or(rest.len());
+        if !rest.is_empty() && !rest.starts_with('<') {
+            spans.push(start..end);
+            at = end;
+        }
+    }
     while let Some(next) = memchr::memchr3(b'`', b'<', b'(', &bytes[at..]) {
         let open = at + next;
         let span = match bytes[open] {
@@ -146,6 +159,15 @@ fn exact_spans(line: &str) -> Vec<Range<usize>> {
         at = at.min(bytes.len());
     }
     spans
+}
+
+/// Whether `before` is all that comes before the target of a link's definition: `[name]: `.
+fn is_definition(before: &str) -> bool {
+    let name = before.trim_end().strip_suffix("]:");
+    name.is_some_and(|name| {
+        let indent = name.len() - name.trim_start_matches(' ').len();
+        indent < 4 && name[indent..].starts_with('[') && !name.contains(']')
+    })
 }
 
 #[cfg(test)]

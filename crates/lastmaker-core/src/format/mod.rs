@@ -5,6 +5,7 @@
 
 mod batch;
 mod csv;
+mod directives;
 mod json;
 mod lexed;
 mod markdown;
@@ -210,6 +211,12 @@ pub trait Format: Sync {
         false
     }
 
+    /// Whether what stands in one line belongs together, as the words of a command or the columns
+    /// of a row do.
+    fn lines_belong_together(&self) -> bool {
+        false
+    }
+
     /// The encoding of a document whose bytes do not show any.
     fn own_encoding(&self) -> Option<Encoding>;
 
@@ -294,7 +301,8 @@ pub static FORMATS: &[&dyn Format] = &[
     &markup::Xml,
     &json::Json,
     &lexed::TOML,
-    &yaml::Yaml,
+    &yaml::COMPOSE,
+    &yaml::YAML,
     &csv::Table,
     &settings::JAVA_PROPERTIES,
     &settings::DESKTOP_ENTRY,
@@ -303,6 +311,15 @@ pub static FORMATS: &[&dyn Format] = &[
     &settings::BUILD,
     &settings::PLAYLIST,
     &settings::CUE,
+    &directives::NGINX,
+    &directives::HTTPD,
+    &directives::SSH_SETTINGS,
+    &directives::MOUNT_TABLE,
+    &directives::SUDOERS,
+    &directives::LOGROTATE,
+    &directives::DOCKERFILE,
+    &directives::CMAKE,
+    &directives::CRONTAB,
     &batch::Batch,
     &shell::Shell,
     &lexed::POWERSHELL_SOURCE,
@@ -315,10 +332,12 @@ pub static FORMATS: &[&dyn Format] = &[
     &lexed::SQL_ESCAPED_SOURCE,
     &lexed::SQL_SOURCE,
     &lexed::KEY_VALUES_SYNTAX,
+    &settings::GIT_SETTINGS,
     &settings::ESCAPED_INI,
     &settings::INI,
     &markdown::Markdown,
     &plain::PlainText,
+    &plain::UnknownText,
 ];
 
 /// The format of a string that a container holds by itself.
@@ -349,6 +368,11 @@ pub fn nested(content: &str) -> Option<&'static dyn Format> {
     (text.len() > 4 && format.claims(text, "") != Claim::No).then_some(format)
 }
 
+/// The format of commands that a string holds for a shell.
+pub(crate) fn shell_commands() -> &'static dyn Format {
+    &shell::Shell
+}
+
 /// The format of this name.
 pub fn named(name: &str) -> Option<&'static dyn Format> {
     FORMATS.iter().copied().find(|format| format.name() == name)
@@ -367,7 +391,7 @@ pub fn recognise(
     if let Some(format) = said {
         match well_formed(format, text, encoding) {
             Some(reader) => return recognised(format, reader, None),
-            None => return as_plain_text(text, encoding, Some(format.name())),
+            None => return as_unknown_text(text, encoding, Some(format.name())),
         }
     }
     for format in FORMATS.iter().copied() {
@@ -381,7 +405,7 @@ pub fn recognise(
             },
         }
     }
-    as_plain_text(text, encoding, broke)
+    as_unknown_text(text, encoding, broke)
 }
 
 fn recognised(
@@ -396,8 +420,8 @@ fn recognised(
     }
 }
 
-fn as_plain_text(text: &str, encoding: Encoding, broke: Option<&'static str>) -> Recognised {
-    let format: &'static dyn Format = &plain::PlainText;
+fn as_unknown_text(text: &str, encoding: Encoding, broke: Option<&'static str>) -> Recognised {
+    let format: &'static dyn Format = &plain::UnknownText;
     recognised(format, format.reader(text, encoding), broke)
 }
 
@@ -469,7 +493,7 @@ mod tests {
                 "registry-export",
                 true,
             ),
-            ("root=D:\\x", "a.reg", "plain-text", true),
+            ("root=D:\\x", "a.reg", "unknown-text", true),
             ("", "a.json", "json", true),
         ];
         for (text, file, name, well_formed) in cases {

@@ -1,4 +1,5 @@
-//! Plain text: the whole document is one passage that wears nothing.
+//! Plain text for people, and text of no known syntax: the whole document is one passage that wears
+//! nothing.
 
 use std::sync::Arc;
 
@@ -8,8 +9,11 @@ use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
 
-/// Text of no particular syntax.
+/// Running text for people.
 pub(super) struct PlainText;
+
+/// Text of no syntax that is known, which some program may read.
+pub(super) struct UnknownText;
 
 /// A string that a container holds by itself. It is in no table: no document is one.
 pub(crate) struct Value;
@@ -41,26 +45,53 @@ impl Format for Value {
     }
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Whole)
+        Box::new(Whole(Hint::Code))
     }
 }
 
-const ABOUT: About = About {
+const PLAIN: About = About {
     name: "plain-text",
-    what: "text of no syntax that is known, read as it stands",
-    content: "it is text, and nothing above reads it",
-    names: &[],
+    what: "notes and other running text for people",
+    content: "",
+    names: &[
+        ".txt",
+        ".text",
+        ".log",
+        ".nfo",
+        ".asc",
+        "=readme",
+        "=notes",
+        "=todo",
+        "=changelog",
+        "=news",
+        "=license",
+        "=copying",
+        "=authors",
+    ],
     read: "whatever spells a place, with the doubling that it has",
     limits: "a place followed by a blank is doubtful; escapes other than doubling are not known",
 };
 
+const UNKNOWN: About = About {
+    name: "unknown-text",
+    what: "text of no syntax that is known, read as it stands",
+    content: "it is text, and nothing above reads it",
+    names: &[],
+    read: "whatever spells a place, with the doubling that it has",
+    limits: "a place followed by a blank is doubtful, and so is one that brings in a blank or a sign; \
+             escapes other than doubling are not known",
+};
+
 impl Format for PlainText {
     fn about(&self) -> &About {
-        &ABOUT
+        &PLAIN
     }
 
-    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
-        Claim::Certain
+    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+        match PLAIN.is_named(file_name) {
+            true => Claim::Certain,
+            false => Claim::No,
+        }
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -76,12 +107,39 @@ impl Format for PlainText {
     }
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Whole)
+        Box::new(Whole(Hint::Prose))
+    }
+}
+
+impl Format for UnknownText {
+    fn about(&self) -> &About {
+        &UNKNOWN
+    }
+
+    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
+        Claim::Certain
+    }
+
+    fn lines_belong_together(&self) -> bool {
+        true
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new("a.dat", "", "", "\n")];
+        SAMPLES
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(Whole(Hint::Code))
     }
 }
 
 /// Reads a text as one passage.
-struct Whole;
+struct Whole(Hint);
 
 impl Reader for Whole {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -91,7 +149,7 @@ impl Reader for Whole {
                 span: 0..text.len(),
                 layers: &no_layers,
                 role: Role::Prose,
-                hint: Hint::Prose,
+                hint: self.0,
                 site: &[],
             });
         }

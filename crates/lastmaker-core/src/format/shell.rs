@@ -5,8 +5,10 @@ use std::sync::Arc;
 
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
-use crate::codec::{Escaped, SHELL_ANSI, SHELL_WORD, ShellWord, Style, shell_word_end};
-use crate::layer::{Layers, alone};
+use crate::codec::{
+    Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
+};
+use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -29,6 +31,17 @@ const SHELL: About = About {
         ".zprofile",
         ".xinitrc",
         ".xprofile",
+        ".bash_aliases",
+        ".bash_login",
+        ".bash_logout",
+        ".bash_functions",
+        ".zshenv",
+        ".zlogin",
+        ".zlogout",
+        ".kshrc",
+        ".mkshrc",
+        ".shrc",
+        "=profile",
     ],
     read: "words, strings in single, double and $'…' quotes, here-documents, comments",
     limits: "what a script puts together from pieces is not seen",
@@ -54,6 +67,10 @@ impl Format for Shell {
         }
     }
 
+    fn lines_belong_together(&self) -> bool {
+        true
+    }
+
     fn samples(&self) -> &'static [Sample] {
         const SAMPLES: &[Sample] = &[
             Sample::new("a.sh", "", "view ", "\n"),
@@ -67,82 +84,202 @@ impl Format for Shell {
     }
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Wrappings {
-            word: alone(ShellWord {
-                backslashes: text.contains("\\ "),
-            }),
-            ansi: alone(Escaped {
-                escapes: &SHELL_ANSI,
-                document: Style::default(),
-            }),
-            plain: Arc::new([]),
-        })
+        Box::new(ShellReader::of(text, &[]))
     }
 }
 
-/// A script's reader: the layers of each kind of string in it.
-struct Wrappings {
+/// A reader of commands: the layers of each kind of string in them.
+pub(in crate::format) struct ShellReader {
     word: Layers,
     /// What a string in `$'…'` wears by itself.
     ansi: Layers,
+    /// A here-document whose end is not quoted.
+    document: Layers,
     plain: Layers,
 }
 
-impl Reader for Wrappings {
-    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+impl ShellReader {
+    /// The layers of the commands of `text`, which a program reads through `outer` first.
+    pub(in crate::format) fn of(text: &str, outer: &[Arc<dyn Layer>]) -> Self {
+        let within = |layer: Arc<dyn Layer>| outer.iter().cloned().chain([layer]).collect();
+        let escaped = |escapes| {
+            within(Arc::new(Escaped {
+                escapes,
+                document: Style::default(),
+            }))
+        };
+        Self {
+            word: within(Arc::new(ShellWord {
+                backslashes: text.contains("\\ "),
+            })),
+            ansi: escaped(&SHELL_ANSI),
+            document: escaped(&SHELL_DOCUMENT),
+            plain: outer.into(),
+        }
+    }
+
+    /// Reads the commands in `span` of `text`.
+    pub(in crate::format) fn read(
+        &self,
+        text: &str,
+        span: Range<usize>,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
         let mut walk = Walk {
             wear: self,
-            text,
+            text: &text[..span.end],
             heredocs: Vec::new(),
             grammar: Grammar::Kept,
+            command: None,
+            before: Word::Other,
+            interprets: None,
             each,
         };
-        walk.read();
+        walk.read(span.start);
         walk.grammar
     }
 }
 
-/// One walk through a script.
+impl Reader for ShellReader {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        self.read(text, 0..text.len(), each)
+    }
+}
+
+/// The end of a here-document.
+struct DocumentEnd {
+    word: String,
+    /// Whether nothing in the document is expanded.
+    quoted: bool,
+}
+
+/// What the word before another was.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Word {
+    /// `-c` and its like: the next is a command.
+    TakesCommand,
+    /// The same, for code in another language.
+    TakesCode,
+    Other,
+}
+
+/// One walk through commands.
 struct Walk<'a, 'e> {
-    wear: &'a Wrappings,
+    wear: &'a ShellReader,
     text: &'a str,
     /// The ends of the documents that begin in the next line.
-    heredocs: Vec<String>,
+    heredocs: Vec<DocumentEnd>,
     grammar: Grammar,
+    /// The name of the command whose words are read, once it is known.
+    command: Option<String>,
+    before: Word,
+    /// The interpreter whose name is among its words.
+    interprets: Option<Interpreter>,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
+/// Commands that read their words as commands again.
+const EVALUATING: [&str; 4] = ["alias", "eval", "trap", "watch"];
+
+/// Commands that hand their words to another machine, or make a command of them.
+const PASSING_ON: [&str; 4] = ["ssh", "rsh", "xargs", "parallel"];
+
+/// A program that takes commands or code behind `-c` or `-e`.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Interpreter {
+    Shell,
+    Other,
+}
+
+impl Interpreter {
+    fn named(word: &str) -> Option<Self> {
+        match base_name(word) {
+            "sh" | "bash" | "dash" | "zsh" | "ksh" | "mksh" | "ash" | "su" | "runuser"
+            | "script" => Some(Self::Shell),
+            "fish" | "python" | "python3" | "perl" | "ruby" | "node" | "lua" | "php" => {
+                Some(Self::Other)
+            }
+            _ => None,
+        }
+    }
+}
+
+/// A program's name without its folder.
+fn base_name(word: &str) -> &str {
+    word.rsplit('/').next().unwrap_or(word)
+}
+
+/// Words after which a command begins.
+const KEYWORDS: [&str; 14] = [
+    "if", "then", "else", "elif", "do", "while", "until", "!", "{", "time", "exec", "sudo",
+    "command", "nohup",
+];
+
 impl Walk<'_, '_> {
-    fn read(&mut self) {
+    fn read(&mut self, start: usize) {
         let bytes = self.text.as_bytes();
-        let mut at = 0;
+        let mut at = start;
         while at < bytes.len() {
             match bytes[at] {
                 b'\n' => {
                     at += 1;
+                    self.begin_command();
                     for end in std::mem::take(&mut self.heredocs) {
                         at = self.document(at, &end);
                     }
                 }
-                b' ' | b'\t' | b'\r' | b';' | b'&' | b'|' | b'(' | b')' | b'>' => {
+                b';' | b'&' | b'|' | b'(' | b')' => {
                     at += 1;
+                    self.begin_command();
                 }
+                b' ' | b'\t' | b'\r' | b'>' => at += 1,
                 b'<' => at = self.redirection(at),
                 b'#' if self.begins_word(at) => {
                     let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |n| at + n);
-                    self.emit(
-                        at..end,
-                        &self.wear.plain.clone(),
-                        Role::Prose,
-                        Hint::Prose,
-                        None,
-                    );
+                    let plain = self.wear.plain.clone();
+                    self.emit(at..end, &plain, Role::Prose, Hint::Prose, None);
                     at = end;
                 }
-                b'`' => at += 1,
+                b'`' => {
+                    at += 1;
+                    self.begin_command();
+                }
                 _ => at = self.word(at),
             }
         }
+    }
+
+    fn begin_command(&mut self) {
+        self.command = None;
+        self.before = Word::Other;
+        self.interprets = None;
+    }
+
+    /// Notes the word that was read, and says as what it is read again, if it is.
+    fn evaluated(&mut self, word: &str, assigned: bool) -> Option<Hint> {
+        let Some(command) = &self.command else {
+            if !assigned && !KEYWORDS.contains(&word) {
+                self.command = Some(base_name(word).to_owned());
+                self.interprets = Interpreter::named(word);
+            }
+            return None;
+        };
+        let evaluated = match self.before {
+            Word::TakesCommand => Some(Hint::Script),
+            Word::TakesCode => Some(Hint::Code),
+            Word::Other if EVALUATING.contains(&command.as_str()) => Some(Hint::Script),
+            Word::Other if PASSING_ON.contains(&command.as_str()) => Some(Hint::Code),
+            Word::Other => None,
+        };
+        self.interprets = self.interprets.or(Interpreter::named(word));
+        let options = word.strip_prefix('-').filter(|rest| !rest.starts_with('-'));
+        let code = options.is_some_and(|rest| rest.ends_with(['c', 'e']));
+        self.before = match self.interprets {
+            Some(Interpreter::Shell) if code || word == "--command" => Word::TakesCommand,
+            Some(Interpreter::Other) if code => Word::TakesCode,
+            _ => Word::Other,
+        };
+        evaluated
     }
 
     /// A word, with its quotes; of an assignment what is after the sign.
@@ -155,9 +292,11 @@ impl Walk<'_, '_> {
                 .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
         });
         let key = assigned.map(|(name, _)| name);
+        let evaluated = self.evaluated(word, key.is_some_and(|name| !name.starts_with('-')));
         let start = start + key.map_or(0, |name| name.len() + 1);
         let raw = &self.text[start..end];
         let hint = match key {
+            _ if evaluated.is_some() => evaluated.unwrap_or_default(),
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
@@ -215,21 +354,27 @@ impl Walk<'_, '_> {
         let quotes = word.len() - word.trim_start_matches(['\'', '"', '\\']).len();
         let closing = usize::from(word[quotes + name.len()..].starts_with(['\'', '"']));
         let width = lead + quotes + name.len() + closing;
-        self.heredocs.push(name);
+        self.heredocs.push(DocumentEnd {
+            word: name,
+            quoted: quotes > 0,
+        });
         at + width
     }
 
     /// The lines up to one that is `end`.
-    fn document(&mut self, at: usize, end: &str) -> usize {
+    fn document(&mut self, at: usize, end: &DocumentEnd) -> usize {
+        let layers = match end.quoted {
+            true => self.wear.plain.clone(),
+            false => self.wear.document.clone(),
+        };
         let mut next = at;
         while next < self.text.len() {
             let rest = &self.text[next..];
             let length = rest.find('\n').unwrap_or(rest.len());
-            if rest[..length].trim() == end {
+            if rest[..length].trim() == end.word {
                 return next + length;
             }
-            let layers = self.wear.plain.clone();
-            self.emit(next..next + length, &layers, Role::Prose, Hint::Prose, None);
+            self.emit(next..next + length, &layers, Role::Prose, Hint::Code, None);
             next += length + 1;
         }
         self.grammar = Grammar::Broken;

@@ -73,7 +73,7 @@ impl Looking<'_> {
         }
         match &found.root {
             Root::Drive(_) => found.doubt.is_none(),
-            Root::Share { .. } => found.delimited,
+            Root::Share { .. } => found.is_delimited(),
             Root::Posix => place
                 .components
                 .first()

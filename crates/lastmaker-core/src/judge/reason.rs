@@ -37,6 +37,8 @@ pub enum Reason {
     },
     /// The layers around it, or the encoding, cannot express the change.
     Unfit(Unfit),
+    /// Another reference of the same line is left, and the line belongs together.
+    HalfLine,
     /// Another entry has the new name already.
     Collision,
     /// The proof of the new copy failed, and how.
@@ -71,8 +73,54 @@ impl Reason {
             | Self::UnknownLetter { .. }
             | Self::Unfit(_)
             | Self::Unproven(_)
+            | Self::HalfLine
             | Self::SavedSince
             | Self::OtherName => Standing::Doubtful,
+        }
+    }
+}
+
+impl Reason {
+    /// Its short name, which never changes.
+    pub fn name(&self) -> &'static str {
+        match self {
+            Self::Uncertain(Uncertainty::NameGoesOn(_)) => "name-goes-on",
+            Self::Uncertain(Uncertainty::BlankFollows) => "blank-follows",
+            Self::Uncertain(Uncertainty::UnknownHost(_)) => "unknown-host",
+            Self::Uncertain(Uncertainty::DriveRelative) => "drive-relative",
+            Self::Uncertain(Uncertainty::LoneLetter(_)) => "lone-letter",
+            Self::SealedDocument(_) => "sealed",
+            Self::Undoubled => "undoubled",
+            Self::Stray => "stray",
+            Self::AmongData => "among-data",
+            Self::Torn => "torn",
+            Self::Flawed(_) => "mistyped",
+            Self::Unwritable(why) => why.name(),
+            Self::UnknownLetter { .. } => "unknown-grammar",
+            Self::Unfit(Unfit::Means { .. }) => "special-letter",
+            Self::Unfit(Unfit::NoSuchLetter { .. }) => "no-such-letter",
+            Self::Unfit(Unfit::Undecided { .. }) => "encoding-open",
+            Self::Unfit(Unfit::NotWritable { .. }) => "not-writable",
+            Self::Unfit(Unfit::InsideUnit | Unfit::Overlap) => "overlap",
+            Self::HalfLine => "half-line",
+            Self::Collision => "collision",
+            Self::Unproven(_) => "unproven",
+            Self::Container { .. } => "container",
+            Self::SavedSince => "saved-since",
+            Self::OtherName => "other-name",
+        }
+    }
+}
+
+impl Unwritable {
+    fn name(&self) -> &'static str {
+        match self {
+            Self::Unspellable(_) => "unspellable",
+            Self::TailUnclear => "end-unclear",
+            Self::Means(_) => "special-letter",
+            Self::HoldsQuote(_) => "holds-quote",
+            Self::UnknownSyntax | Self::UnknownQuotes => "unknown-quotes",
+            Self::WindowTitle => "window-title",
         }
     }
 }
@@ -101,6 +149,9 @@ impl fmt::Display for Reason {
                 "the file breaks the grammar of {format}, so how {letter:?} is written in it is not known"
             ),
             Self::Unfit(why) => why.fmt(f),
+            Self::HalfLine => f.write_str(
+                "another reference of this line is left, and half a line would be worse than none",
+            ),
             Self::Collision => f.write_str("another entry here has the new name already"),
             Self::Unproven(why) => why.fmt(f),
             Self::Container { why, .. } => f.write_str(why),
@@ -116,6 +167,14 @@ impl fmt::Display for Reason {
     }
 }
 
+/// A letter as people name it.
+fn letter_name(letter: char) -> String {
+    match letter {
+        ' ' => "the blank of the new place".to_owned(),
+        letter => format!("the {letter:?} of the new place"),
+    }
+}
+
 /// Why the new place cannot be written in place of the old one.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum Unwritable {
@@ -125,6 +184,9 @@ pub enum Unwritable {
     /// The separators of the rest must turn, and where that ends is not clear.
     #[error("where the path ends is not clear, and its separators must turn")]
     TailUnclear,
+    /// The new place brings in a letter that means something else there.
+    #[error("{} would mean something else to the program that reads it here", letter_name(*.0))]
+    Means(char),
     /// The new place holds the quote around the old one.
     #[error("the new place holds the {0} in which the old one stands")]
     HoldsQuote(char),

@@ -72,7 +72,7 @@ impl OpenedChain {
     /// # Errors
     /// Where one of the layers cannot express an edit.
     pub fn lift(&self, outer: &[u8], inner: Edits) -> Result<Edits, Unfit> {
-        lift_together(outer, vec![(self, inner)])
+        lift_together(outer, vec![(self, inner)], false)
     }
 
     /// What edits of the innermost content come to in each of the texts around it, from the
@@ -83,19 +83,29 @@ impl OpenedChain {
     pub fn lift_by_steps(&self, outer: &[u8], inner: Edits) -> Result<Vec<Edits>, Unfit> {
         let mut levels = vec![inner];
         for depth in (0..self.steps.len()).rev() {
-            let lifted = self.lift_out_of(depth, outer, &levels[levels.len() - 1])?;
+            let lifted = self.lift_out_of(depth, outer, &levels[levels.len() - 1], false)?;
             levels.push(lifted);
         }
         Ok(levels)
     }
 
     /// Lifts edits of the content inside the layer at `depth` to edits of what is around it.
-    fn lift_out_of(&self, depth: usize, outer: &[u8], inner: &Edits) -> Result<Edits, Unfit> {
+    fn lift_out_of(
+        &self,
+        depth: usize,
+        outer: &[u8],
+        inner: &Edits,
+        accepted: bool,
+    ) -> Result<Edits, Unfit> {
         let around = match depth {
             0 => outer,
             _ => &self.steps[depth - 1].content,
         };
-        self.layers[depth].lift(around, &self.steps[depth], inner)
+        let (layer, opened) = (&self.layers[depth], &self.steps[depth]);
+        match accepted {
+            true => layer.lift_accepted(around, opened, inner),
+            false => layer.lift(around, opened, inner),
+        }
     }
 
     /// How many layers are open.
@@ -118,11 +128,16 @@ impl OpenedChain {
 }
 
 /// Lifts edits of several stretches of `outer` to edits of it. Those that are inside the same
-/// opened layer are lifted through it together, so that a length counts all of them.
+/// opened layer are lifted through it together, so that a length counts all of them. `accepted` says
+/// that letters which a layer would refuse are written all the same.
 ///
 /// # Errors
 /// Where one of the layers cannot express an edit, or two overlap.
-pub fn lift_together(outer: &[u8], stretches: Vec<(&OpenedChain, Edits)>) -> Result<Edits, Unfit> {
+pub fn lift_together(
+    outer: &[u8],
+    stretches: Vec<(&OpenedChain, Edits)>,
+    accepted: bool,
+) -> Result<Edits, Unfit> {
     let deepest = stretches.iter().map(|(chain, _)| chain.depth()).max();
     let mut open: Vec<(&OpenedChain, Vec<Edit>)> = stretches
         .into_iter()
@@ -146,7 +161,7 @@ pub fn lift_together(outer: &[u8], stretches: Vec<(&OpenedChain, Edits)>) -> Res
         for (chain, edits) in &mut merged {
             if chain.steps.get(depth).is_some() {
                 let all = Edits::new(std::mem::take(edits)).map_err(|_| Unfit::Overlap)?;
-                *edits = chain.lift_out_of(depth, outer, &all)?.into_vec();
+                *edits = chain.lift_out_of(depth, outer, &all, accepted)?.into_vec();
             }
         }
         open = merged;

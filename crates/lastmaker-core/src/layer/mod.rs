@@ -58,6 +58,15 @@ pub enum Unfit {
         /// The letter.
         letter: char,
     },
+    /// A letter would mean something else there, and the syntax has no way to write it, or none
+    /// that is known.
+    #[error("{letter:?} would mean something else in this {within}")]
+    Means {
+        /// The letter.
+        letter: char,
+        /// What a person calls the text around it.
+        within: &'static str,
+    },
     /// The syntax has no way to hold the new place as it is.
     #[error("{what}")]
     NotWritable {
@@ -93,6 +102,15 @@ pub trait Layer: Debug + Send + Sync {
     /// # Errors
     /// Where the layer cannot express an edit.
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit>;
+
+    /// The same where a technician has accepted letters that this layer would refuse because they
+    /// may mean something else: they are written as they are.
+    ///
+    /// # Errors
+    /// Where the layer cannot express an edit even so.
+    fn lift_accepted(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
+        self.lift(outer, opened, inner)
+    }
 }
 
 /// The layers of a passage, outermost first; empty where it is written as it is.

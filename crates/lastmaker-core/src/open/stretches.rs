@@ -6,7 +6,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use crate::codec::{ConnectionValue, Counted, FileUri, Percent, UriPart, Window};
-use crate::format::{Grammar, Role, nested};
+use crate::format::{Format, Grammar, Role, nested, shell_commands};
 use crate::layer::{Layer, Layers};
 use crate::place::{Finder, Hint, OPAQUE};
 use crate::text::Encoding;
@@ -50,7 +50,7 @@ impl Nest<'_> {
         let raw = self.raw;
         let content = site.chain.content(raw);
         let inners = match depth {
-            Some(_) => inner(content, site.hint.is_value(), self.one_byte),
+            Some(_) => inner(content, site.hint, self.one_byte),
             None => Vec::new(),
         };
         let mut finds = self.finder.find(content, site.hint);
@@ -92,10 +92,15 @@ impl Nest<'_> {
     }
 }
 
-/// The stretches of `content` in another syntax, in order and disjoint. `value` says that the
-/// content is a whole value, and may be a document by itself.
-fn inner(content: &str, value: bool, one_byte: bool) -> Vec<Inner> {
-    if value && let Some(all) = document(content).or_else(|| connection(content)) {
+/// The stretches of `content` in another syntax, in order and disjoint; a whole value may be a
+/// document by itself.
+fn inner(content: &str, hint: Hint, one_byte: bool) -> Vec<Inner> {
+    let whole = match hint {
+        Hint::Script => strings_of(shell_commands(), content),
+        hint if hint.is_value() => document(content).or_else(|| connection(content)),
+        _ => None,
+    };
+    if let Some(all) = whole {
         return all;
     }
     let mut all = Vec::new();
@@ -120,7 +125,11 @@ fn inner(content: &str, value: bool, one_byte: bool) -> Vec<Inner> {
 
 /// The strings of a document that a string holds.
 fn document(content: &str) -> Option<Vec<Inner>> {
-    let format = nested(content)?;
+    strings_of(nested(content)?, content)
+}
+
+/// The strings of a text of this format; none if it breaks the grammar.
+fn strings_of(format: &'static dyn Format, content: &str) -> Option<Vec<Inner>> {
     let mut all = Vec::new();
     let grammar = format.passages(content, Encoding::Utf8, &mut |passage| {
         let mut layers: Vec<Arc<dyn Layer>> = vec![Arc::new(Window(passage.span.clone()))];
@@ -408,7 +417,7 @@ mod tests {
             ("{not one", &[]),
         ];
         for (content, expected) in cases {
-            let got: Vec<&str> = inner(content, true, false)
+            let got: Vec<&str> = inner(content, Hint::Name, false)
                 .iter()
                 .map(|i| &content[i.range.clone()])
                 .collect();

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::extent::is_hard;
 use super::field::{Field, FieldKind};
-use super::found::{Doubt, Flaw, Found};
+use super::found::{Doubt, Flaw, Found, Stands};
 use super::hint::Hint;
 use super::parse::is_separator;
 use super::root::RootAt;
@@ -85,8 +85,7 @@ pub(super) fn lone(content: &str, field: &Field, hint: Hint) -> Option<Found> {
         hard_end: field.range.end,
         next: None,
         firm_end: Some(field.range.end),
-        bare_argument: false,
-        delimited: true,
+        stands: Stands::Alone(None),
         doubt,
         flaw: None,
     })

@@ -3,10 +3,10 @@
 use std::ops::Range;
 
 use super::command::argument_at;
-use super::field::{Field, FieldKind};
-use super::found::{Found, Token};
+use super::field::{Field, FieldKind, another_root};
+use super::found::{Found, Stands, Token};
 use super::hint::Hint;
-use super::root::{RootAt, run};
+use super::root::{RootAt, expansion_end, run};
 use super::{OPAQUE, Root, Spelling};
 
 /// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
@@ -20,7 +20,7 @@ pub(super) fn measure(
     hint: Hint,
 ) -> Found {
     let bounds = Bounds::of(content, field, root.start);
-    let delimited = bounds.firm_end.is_some() && !bounds.bare_argument;
+    let delimited = matches!(bounds.stands, Stands::Alone(_) | Stands::Quoted(_));
     let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
     let mut limit = bounds.limit.min(root.end.saturating_add(longest));
     if let (None, Some(next)) = (bounds.firm_end, next) {
@@ -29,7 +29,11 @@ pub(super) fn measure(
     let limit = floor_boundary(content, limit).max(root.end);
     let hard_end = content[root.end..limit]
         .char_indices()
-        .find(|(_, c)| is_hard(*c))
+        // A POSIX name may hold any letter, where it is clear how far the place goes.
+        .find(|(_, c)| match delimited && root.root == Root::Posix {
+            true => c.is_control(),
+            false => is_hard(*c),
+        })
         .map_or(limit, |(at, _)| root.end + at);
     Found {
         start: root.start,
@@ -41,8 +45,7 @@ pub(super) fn measure(
         hard_end,
         next: None,
         firm_end: bounds.firm_end.map(|firm| firm.min(hard_end)),
-        bare_argument: bounds.bare_argument,
-        delimited,
+        stands: bounds.stands,
         doubt: None,
         flaw: None,
     }
@@ -54,30 +57,42 @@ struct Bounds {
     limit: usize,
     /// Where it ends for certain.
     firm_end: Option<usize>,
-    /// Whether it is an argument without quotes.
-    bare_argument: bool,
+    /// What is around it.
+    stands: Stands,
 }
 
 impl Bounds {
     /// The bounds of a place that begins at `start`.
     fn of(content: &str, field: &Field, start: usize) -> Self {
         let end = field.range.end;
-        let (limit, firm_end, bare_argument) = match field.kind {
-            FieldKind::Whole => (end, Some(end), false),
+        if let Some(close) = expansion_end(content, start).filter(|close| *close <= end) {
+            return Self {
+                limit: close,
+                firm_end: Some(close),
+                stands: Stands::Quoted('}'),
+            };
+        }
+        let (limit, firm_end, stands) = match field.kind {
+            FieldKind::Whole => (end, Some(end), Stands::Alone(field.sign)),
             FieldKind::Command => {
                 let argument = argument_at(content, &field.range, start);
-                let limit = if argument.quoted { argument.end } else { end };
-                (limit, Some(argument.end), !argument.quoted)
+                match argument.quoted {
+                    true => (argument.end, Some(argument.end), Stands::Quoted('"')),
+                    false => (end, Some(argument.end), Stands::Argument),
+                }
             }
             FieldKind::Prose => match closing_quote(content, start, end) {
-                Some(close) => (close, Some(close), false),
-                None => (end, None, false),
+                Some((open, close)) if !another_root(&content[start..close]) => {
+                    (close, Some(close), Stands::Quoted(open))
+                }
+                Some((_, close)) => (close, None, Stands::Bare),
+                None => (end, None, Stands::Bare),
             },
         };
         Self {
             limit,
             firm_end,
-            bare_argument,
+            stands,
         }
     }
 }
@@ -149,8 +164,8 @@ fn floor_boundary(content: &str, at: usize) -> usize {
         .unwrap_or(0)
 }
 
-/// The quote that closes the one right before `start`, on the same line.
-fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
+/// The quote right before `start`, and where the one is that closes it on the same line.
+fn closing_quote(content: &str, start: usize, end: usize) -> Option<(char, usize)> {
     let open = content[..start].chars().next_back()?;
     let close = match open {
         '"' | '\'' | '`' => open,
@@ -174,4 +189,5 @@ fn closing_quote(content: &str, start: usize, end: usize) -> Option<usize> {
             close != '\''
                 || !content[at + 1..].starts_with(|c: char| c.is_alphanumeric() || c == OPAQUE)
         })
+        .map(|at| (open, at))
 }

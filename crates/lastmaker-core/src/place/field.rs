@@ -29,8 +29,21 @@ pub struct Field {
     pub range: Range<usize>,
     /// What ends a place in it.
     pub kind: FieldKind,
+    /// The sign that parts it from others, if it is an item of a list.
+    pub sign: Option<char>,
     /// A quote at its one end that nothing closes at the other.
     pub stray_quote: Option<Range<usize>>,
+}
+
+impl Field {
+    fn new(range: Range<usize>, kind: FieldKind) -> Self {
+        Self {
+            range,
+            kind,
+            sign: None,
+            stray_quote: None,
+        }
+    }
 }
 
 /// No system takes a longer command line, in bytes; what is longer is read as running text.
@@ -45,21 +58,19 @@ pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
             continue;
         }
         if !hint.is_value() {
-            let kind = if text.len() <= LONGEST_COMMAND && is_command_in_prose(text) {
-                FieldKind::Command
-            } else {
-                FieldKind::Prose
+            let command = text.len() <= LONGEST_COMMAND && is_command_in_prose(text);
+            let kind = match command {
+                true => FieldKind::Command,
+                false => FieldKind::Prose,
             };
-            fields.push(Field {
-                range: line,
-                kind,
-                stray_quote: None,
-            });
-        } else if let Some(items) = list_items(text) {
+            fields.push(Field::new(line, kind));
+        } else if let Some((sign, items)) = list_items(text) {
             fields.extend(items.into_iter().map(|item| Field {
-                range: line.start + item.start..line.start + item.end,
-                kind: FieldKind::Whole,
-                stray_quote: None,
+                sign: Some(sign),
+                ..Field::new(
+                    line.start + item.start..line.start + item.end,
+                    FieldKind::Whole,
+                )
             }));
         } else {
             fields.push(value_field(content, line, hint));
@@ -101,48 +112,50 @@ fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
         None => (unquoted(content, line.clone()), None),
     };
     let whole = Field {
-        range,
-        kind: FieldKind::Whole,
         stray_quote,
-    };
-    let command = Field {
-        range: line.clone(),
-        kind: FieldKind::Command,
-        stray_quote: None,
+        ..Field::new(range, FieldKind::Whole)
     };
     let inner = content[whole.range.clone()].trim_start();
-    let starts_with_root = starts_root(inner);
-    let another_root = another_windows_root(inner);
     let quoted_whole =
         (whole.range.start > line.start && !inner.contains('"')) || whole.stray_quote.is_some();
-    let short = line.len() <= LONGEST_COMMAND;
-    // A word may hold a command line for another shell, but is no option's argument by itself.
-    let option = match hint == Hint::Word {
-        true => !starts_with_root && !begins_with_option(text) && text.contains(" -"),
-        false => begins_with_option(text),
-    };
-    if short && (hint.is_command() || option || is_program_with_arguments(text)) {
-        return command;
+    let another = another_root(inner);
+    if line.len() <= LONGEST_COMMAND && is_command(text, inner, quoted_whole, another, hint) {
+        return Field::new(line, FieldKind::Command);
     }
-    if short && hint.may_be_command() && !quoted_whole && !is_query(content) {
-        // A bare place under such a key is its only argument, however many blanks it has.
-        let more = text.contains(" -") || text.contains(" /") || text.contains('"') || another_root;
-        if starts_with_root && !more && text.trim().contains(' ') {
-            return whole;
-        }
-        return command;
-    }
-    if (starts_with_root && !another_root) || is_lone_drive(inner.trim_end()) {
+    if (starts_root(inner) && !another) || is_lone_drive(inner.trim_end()) {
         return whole;
     }
     if hint.names_drive() && inner.trim_end().len() == 1 {
         return whole;
     }
-    Field {
-        range: line,
-        kind: FieldKind::Prose,
-        stray_quote: None,
+    Field::new(line, FieldKind::Prose)
+}
+
+/// Whether a value is a command line, by its format or by what it shows itself. `inner` is the
+/// value without the quotes around it, `another` the second root in it.
+fn is_command(text: &str, inner: &str, quoted_whole: bool, another: bool, hint: Hint) -> bool {
+    if hint.is_command() {
+        return true;
     }
+    // A word is one argument already; what it holds for another shell is for that to read.
+    if hint == Hint::Word {
+        return false;
+    }
+    if is_program_with_arguments(text) {
+        return true;
+    }
+    let words = text.trim().contains([' ', '\t']);
+    if begins_with_option(text) {
+        // One option by itself may be an argument, which no quotes belong to.
+        return words || hint.may_be_command();
+    }
+    if !hint.may_be_command() || quoted_whole || is_query(text) {
+        return false;
+    }
+    // A bare place under such a key is its only argument, however many blanks it has.
+    text.contains(" -")
+        || text.contains('"')
+        || (starts_root(inner) && words && (another || text.contains(" /")))
 }
 
 /// The place beside a quote that nothing closes, and that quote.
@@ -162,7 +175,7 @@ fn stray_quote(text: &str) -> Option<(Range<usize>, Range<usize>)> {
     };
     let inner = &text[range.clone()];
     let one = root_at(inner, 0).is_some_and(|root| root.root.is_windows())
-        && !another_windows_root(inner)
+        && !another_root(inner)
         && !is_program_with_arguments(inner);
     one.then_some((range, quote))
 }
@@ -180,14 +193,21 @@ fn starts_root(text: &str) -> bool {
     root_at(text, 0).is_some() || text.starts_with(['%', '$']) || text.starts_with("~/")
 }
 
-fn another_windows_root(text: &str) -> bool {
+/// Whether there is another root in `text` behind its start; a POSIX one counts only where the
+/// text does not begin with a drive or a share, in whose names such a slash may stand.
+pub(super) fn another_root(text: &str) -> bool {
+    let windows = root_at(text, 0).is_some_and(|root| root.root.is_windows());
     let mut at = 1;
     while let Some(next) = next_candidate(text.as_bytes(), at) {
         if let Some(root) = root_at(text, next.start)
-            && root.root.is_windows()
             && root.stands_free(text, false)
         {
-            return true;
+            let parted = text[..next.start]
+                .ends_with(|c: char| c.is_whitespace() || ",;|&:=(\"'".contains(c));
+            let named = parted && text[next.start + 1..].starts_with(|c: char| c.is_alphanumeric());
+            if root.root.is_windows() || (!windows && named) {
+                return true;
+            }
         }
         at = next.beyond;
     }
@@ -207,26 +227,35 @@ fn unquoted(content: &str, range: Range<usize>) -> Range<usize> {
     }
 }
 
-/// The items of a list parted by `;`, if each is empty or begins at a root.
-fn list_items(text: &str) -> Option<Vec<Range<usize>>> {
-    if !text.contains(';') {
-        return None;
-    }
-    let mut items = Vec::new();
-    let mut at = 0;
-    for item in text.split(';') {
-        let range = unquoted(text, at..at + item.len());
-        at += item.len() + 1;
-        let inner = &text[range.clone()];
-        if inner.trim().is_empty() {
-            continue;
-        }
-        if !starts_root(inner) && !is_lone_drive(inner) {
+/// The sign that parts a list, and its items, if each is empty or begins at a root: those of
+/// Windows are parted by `;`, those of POSIX by `:`.
+fn list_items(text: &str) -> Option<(char, Vec<Range<usize>>)> {
+    let parted = |sign: char, begins: fn(&str) -> bool| {
+        if !text.contains(sign) {
             return None;
         }
-        items.push(range);
-    }
-    (items.len() > 1 || text.trim_end().ends_with(';')).then_some(items)
+        let mut items = Vec::new();
+        let mut at = 0;
+        for item in text.split(sign) {
+            let range = unquoted(text, at..at + item.len());
+            at += item.len() + sign.len_utf8();
+            let inner = &text[range.clone()];
+            if inner.trim().is_empty() {
+                continue;
+            }
+            if !begins(inner) {
+                return None;
+            }
+            items.push(range);
+        }
+        (items.len() > 1 || text.trim_end().ends_with(sign)).then_some((sign, items))
+    };
+    let posix = |item: &str| {
+        let drive = item.len() == 2 && item.as_bytes()[1].is_ascii_alphabetic();
+        let begins = item.starts_with(['/', '$', '~', '.']) && !item.starts_with("//");
+        begins && !drive && !item.contains(' ')
+    };
+    parted(';', |item| starts_root(item) || is_lone_drive(item)).or_else(|| parted(':', posix))
 }
 
 #[cfg(test)]
@@ -263,7 +292,7 @@ mod tests {
             (
                 r"D:\v.exe",
                 Hint::for_value("launchCommand"),
-                &[(r"D:\v.exe", Command)],
+                &[(r"D:\v.exe", Whole)],
             ),
             (
                 r"D:\p q\v.dat",

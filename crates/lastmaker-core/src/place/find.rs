@@ -4,7 +4,7 @@ use super::Place;
 use super::doubt::{flaw, lone};
 use super::extent::measure;
 use super::field::{Field, FieldKind, fields};
-use super::found::{Flaw, Found};
+use super::found::{Flaw, Found, Stands};
 use super::hint::Hint;
 use super::root::{RootAt, next_candidate, root_at};
 
@@ -63,7 +63,9 @@ impl Finder<'_> {
             }
             // Inside a place that ends for certain nothing else begins.
             at = match found.firm_end {
-                Some(firm) if !found.bare_argument => firm.min(found.hard_end).max(root.end),
+                Some(firm) if found.stands != Stands::Argument => {
+                    firm.min(found.hard_end).max(root.end)
+                }
                 _ => root.end,
             }
             .max(root.start + 1);

@@ -1,7 +1,7 @@
 //! Whether a found place lies under another one, and where the spelling of that prefix ends.
 
 use super::parse::{Trimmed, trimmed};
-use super::{Form, Found, OPAQUE, Place, same_name};
+use super::{Form, Found, OPAQUE, Place, Token, same_name};
 
 /// Where the spelling of a prefix ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -25,8 +25,8 @@ pub enum Fit {
 
 /// Whether `found` lies under `from`.
 ///
-/// Where dots are written, the prefix is the longest stretch after which the tail never
-/// climbs out of `from`.
+/// Where dots are written, the prefix is the shortest stretch that names `from` and after which the
+/// tail never climbs out of it.
 pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fit {
     let wanted = from.components.len();
     if found.root != from.root || found.base.len() > wanted {
@@ -60,20 +60,10 @@ pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fi
         }
         if names.len() + 1 == wanted
             && agrees(&names, wanted - 1)
-            && !found.delimited
             && let Some(last) = from.components.last()
+            && let Some(end) = open_end(found, content, index, text, (last, respect_case))
         {
-            let whole = &content[token.clone()];
-            let complete =
-                matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same(n, last));
-            if (!complete || beyond)
-                && let Some(end) = soft_end(whole, last, respect_case, windows)
-            {
-                return Fit::Doubtful(PrefixFit {
-                    end: token.start + end,
-                    tokens: index + 1,
-                });
-            }
+            return end;
         }
         let mut end = token.start + text.len();
         match trimmed(text, folds, windows) {
@@ -88,7 +78,7 @@ pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fi
         }
         if names.len() < wanted {
             best = None;
-        } else if agrees(&names, wanted) {
+        } else if best.is_none() && agrees(&names, wanted) {
             let place = PrefixFit {
                 end,
                 tokens: index + 1,
@@ -100,6 +90,58 @@ pub fn fit(found: &Found, content: &str, from: &Place, respect_case: bool) -> Fi
         }
     }
     best.map_or(Fit::None, Fit::Clear)
+}
+
+/// The fit of a prefix whose last name is `last`, if that ends in the token `index` where the name
+/// could go on: before a blank or a delimiter, or before a pattern. `text` is the token up to where
+/// the place ends for certain.
+fn open_end(
+    found: &Found,
+    content: &str,
+    index: usize,
+    text: &str,
+    (last, respect_case): (&str, bool),
+) -> Option<Fit> {
+    let token = &found.tokens[index];
+    let windows = found.root.is_windows();
+    let folds = found.spelling.form.folds();
+    let place = |end| PrefixFit {
+        end,
+        tokens: index + 1,
+    };
+    let beyond = found.firm_end.is_some_and(|firm| token.start >= firm);
+    let complete = matches!(trimmed(text, folds, windows), Trimmed::Name(n) if same_name(n, last, respect_case));
+    if !found.is_delimited()
+        && (!complete || beyond)
+        && let Some(end) = soft_end(&content[token.clone()], last, respect_case, windows)
+    {
+        let place = place(token.start + end);
+        return Some(match next_follows(found, content, place.end) {
+            true => Fit::Clear(place),
+            false => Fit::Doubtful(place),
+        });
+    }
+    let end = pattern_end(content, token, last, respect_case)?;
+    Some(Fit::Doubtful(place(end)))
+}
+
+/// Whether nothing but what parts them is between `end` and the next place of the field: no name
+/// goes on over that.
+fn next_follows(found: &Found, content: &str, end: usize) -> bool {
+    found.next.is_some_and(|next| {
+        let between = content.get(end..next).unwrap_or("");
+        !between.is_empty() && between.chars().all(|letter| " \t,;:|".contains(letter))
+    })
+}
+
+/// Where the name `last` ends in `token` before a pattern that may take in more names than it.
+fn pattern_end(content: &str, token: &Token, last: &str, respect_case: bool) -> Option<usize> {
+    let end = token.start + last.len();
+    let name = content.get(token.start..end)?;
+    let pattern = content[end..].starts_with(['*', '?', '[', '{'])
+        || content[end..].starts_with(".*")
+        || content[end..].starts_with(".+");
+    (pattern && end <= token.end && same_name(name, last, respect_case)).then_some(end)
 }
 
 /// Where in `text` the name `last` ends before a letter with which it could go on.
@@ -232,14 +274,16 @@ mod tests {
             (r"D:\Herbarium-old", prose, Some(r"?D:\Herbarium")),
             (r"D:\Herbarium. Then", prose, Some(r"?D:\Herbarium")),
             (r"D:\Herbarium.", prose, Some(r"D:\Herbarium")),
-            (r"D:\Herbarium E:\x", prose, Some(r"?D:\Herbarium")),
+            (r"D:\Herbarium E:\x", prose, Some(r"D:\Herbarium")),
             (r"'D:\Herbarium' ok", prose, Some(r"D:\Herbarium")),
             (r"'D:\Herbarium Old'", prose, None),
             (r"D:\Herbarium>log", prose, Some(r"D:\Herbarium")),
             (r"D:\Herbarium Old", value, None),
             (r"D:\Herbarium;E:\x", value, Some(r"D:\Herbarium")),
             (r"D:\x\..\Herbarium\y", value, Some(r"D:\x\..\Herbarium")),
-            (r"D:\Herbarium\x\..\y", value, Some(r"D:\Herbarium\x\..")),
+            (r"D:\Herbarium\x\..\y", value, Some(r"D:\Herbarium")),
+            (r"D:\Herbarium\.", value, Some(r"D:\Herbarium")),
+            (r"D:\Herbarium\.\x", value, Some(r"D:\Herbarium")),
             (
                 r"D:\Herbarium\..\Herbarium\y",
                 value,

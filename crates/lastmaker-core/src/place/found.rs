@@ -36,6 +36,19 @@ impl Flaw {
     }
 }
 
+/// What is around a place in its field.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stands {
+    /// Nothing: the field is this place, the item of a list that this sign parts if there is one.
+    Alone(Option<char>),
+    /// Quotes, of which this is the first.
+    Quoted(char),
+    /// It is an argument of a command without quotes, so that a blank would cut it in two.
+    Argument,
+    /// Other text: what ends the place is not said.
+    Bare,
+}
+
 /// A name between separators, as a byte range of the content; never empty.
 pub type Token = Range<usize>;
 
@@ -61,10 +74,8 @@ pub struct Found {
     pub next: Option<usize>,
     /// Where it ends for certain, if its surroundings say so.
     pub firm_end: Option<usize>,
-    /// Whether it is an argument without quotes, so that a blank would cut it in two.
-    pub bare_argument: bool,
-    /// Whether the field is this place and nothing else, or the place is in quotes.
-    pub delimited: bool,
+    /// What is around it, and so what a letter that comes in could be taken for.
+    pub stands: Stands,
     /// Why it is no plain place.
     pub doubt: Option<Doubt>,
     /// What is evidently wrong with it, and the letters that are too many.
@@ -72,6 +83,11 @@ pub struct Found {
 }
 
 impl Found {
+    /// Whether the field is this place and nothing else, or the place is in quotes.
+    pub fn is_delimited(&self) -> bool {
+        matches!(self.stands, Stands::Alone(_) | Stands::Quoted(_))
+    }
+
     /// The place as it reads if it ends at offset `end` of `content`.
     pub fn place_until(&self, content: &str, end: usize) -> Place {
         let windows = self.root.is_windows();

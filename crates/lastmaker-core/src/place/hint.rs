@@ -3,9 +3,12 @@
 /// What a passage is, as its format knows it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Hint {
-    /// Running text: a comment, a paragraph, code between strings.
+    /// Running text for people: a comment, a paragraph.
     #[default]
     Prose,
+    /// Text that a program reads in a way that is not known in full: code between strings, a file
+    /// of no known syntax.
+    Code,
     /// A value with exact bounds, under a key.
     Value(Key),
     /// A key, a name, or a value that no key says anything of.
@@ -19,6 +22,8 @@ pub enum Hint {
     },
     /// One argument of a command already, however it is quoted.
     Word,
+    /// Commands of a shell.
+    Script,
     /// The path of a URI, whose separators are slashes.
     UriPath,
 }
@@ -77,7 +82,7 @@ impl Hint {
 
     /// Whether the passage is a value, a key or a name with exact bounds, not running text.
     pub fn is_value(self) -> bool {
-        self != Self::Prose
+        !matches!(self, Self::Prose | Self::Code | Self::Script)
     }
 
     /// Whether its key says that it is a drive.

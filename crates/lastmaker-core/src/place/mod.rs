@@ -21,7 +21,7 @@ pub use alias::{Alias, AliasKind};
 pub use field::{Field, FieldKind, fields};
 pub use find::{Finder, MOST_FINDS};
 pub use fit::{Fit, PrefixFit, fit, readings};
-pub use found::{Doubt, Flaw, Found, Token};
+pub use found::{Doubt, Flaw, Found, Stands, Token};
 pub use hint::{Hint, Key};
 pub use parse::PlaceFault;
 pub use spelling::{DriveFolder, Form, Spelling, Unspellable};

@@ -23,6 +23,11 @@ impl RootAt {
         let Some(before) = content[..self.start].chars().next_back() else {
             return true;
         };
+        // A sign at the start of a word may say how the path is treated.
+        let signed = self.start == 1 && "-+".contains(before) && self.root == Root::Posix;
+        if signed || expansion_end(content, self.start).is_some() {
+            return true;
+        }
         if before.is_alphanumeric() || before == '_' || before == OPAQUE {
             return is_option_letter(&content[..self.start]);
         }
@@ -30,18 +35,98 @@ impl RootAt {
             (Root::Drive(_), Form::Plain) => {
                 !is_separator(before) || (after_backslash && before == '\\')
             }
-            (Root::Posix, _) if before == ':' => {
-                // A list or a scheme may come before it, but no drive and no `file:` URI.
-                let text = content[..self.start - 1].trim_end_matches(char::is_alphanumeric);
-                let word = &content[text.len()..self.start - 1];
-                let drive = word.len() == 1 && (!text.ends_with('/') || text.ends_with("//"));
-                !drive && !word.eq_ignore_ascii_case("file")
+            // A sign that turns a pattern round stands at a word's start.
+            (Root::Posix, _) if matches!(before, '!' | '^') => {
+                let further = content[..self.start - 1].chars().next_back();
+                further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(".contains(c))
             }
+            (Root::Posix, _) if before == ':' => is_of_this_machine(&content[..self.start - 1]),
             (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),
             (Root::Posix, _) => !"/\\.~}%$<-+&?#@)]*".contains(before),
+            // An address has two slashes behind its scheme, an option may have a share.
+            (Root::Share { .. }, _) if before == ':' && self.lead_separator == Some('\\') => {
+                let text = &content[..self.start - 1];
+                let word = text.len() - text.trim_end_matches(char::is_alphanumeric).len();
+                word > 1
+            }
             _ => !is_separator(before) && before != ':' && before != ')' && before != ']',
         }
     }
+}
+
+/// What may come before a colon and a POSIX place without naming another machine: schemes of
+/// local things, and the words of service managers.
+const LOCAL_SCHEMES: [&str; 22] = [
+    "append",
+    "dir",
+    "directory",
+    "exec",
+    "fd",
+    "jar",
+    "jdbc",
+    "local",
+    "path",
+    "pipe",
+    "regexp",
+    "sqlite",
+    "sqlite3",
+    "socket",
+    "static",
+    "tee",
+    "truncate",
+    "unix",
+    "vfs",
+    "war",
+    "yaml",
+    "json",
+];
+
+/// Whether a POSIX place behind a colon is one of this machine, by what `text` has before the
+/// colon: another place of a list, a variable, a scheme of local things. Anything else names
+/// another machine (`host:/x`), or is a drive or a `file:` URI.
+fn is_of_this_machine(text: &str) -> bool {
+    let ends = |letter: char| letter.is_whitespace() || "\"'`=,;(|<>[{".contains(letter);
+    let word = text.rsplit(ends).next().unwrap_or(text);
+    let last = word.rsplit(['/', ':', '\\']).next().unwrap_or(word);
+    if last.len() == 1 && last.as_bytes()[0].is_ascii_alphabetic() {
+        // A drive, unless it is a name in a place of a list.
+        let named = word.len() > 2 && word.ends_with(&format!("/{last}"));
+        return named && !word.ends_with(&format!("//{last}"));
+    }
+    if word.contains("://") {
+        return false;
+    }
+    let name = word.trim_start_matches('-');
+    word.is_empty()
+        || word.contains(['/', '\\'])
+        || word.starts_with(['.', '~'])
+        || word.contains(['$', '}', '%', '*'])
+        || name.len() < word.len()
+        || LOCAL_SCHEMES
+            .iter()
+            .any(|scheme| last.eq_ignore_ascii_case(scheme))
+}
+
+/// Where the expansion of a variable is closed in whose word a place begins at `start`:
+/// `${V:-/x}`, `${V#/x}`.
+pub(super) fn expansion_end(content: &str, start: usize) -> Option<usize> {
+    let before = &content.as_bytes()[..start];
+    let sign = before.last()?;
+    if !b"-=+?#%".contains(sign) {
+        return None;
+    }
+    const LONGEST: usize = 80;
+    let from = start.saturating_sub(LONGEST);
+    let open = memchr::memmem::rfind(&before[from..], b"${")? + from;
+    let name = &before[open + 2..];
+    let letters = |byte: &&u8| byte.is_ascii_alphanumeric() || **byte == b'_';
+    let length = name.iter().take_while(letters).count();
+    let operator = &name[length..];
+    let known = matches!(operator, [b':', _] | [_] | [b'#', b'#'] | [b'%', b'%']);
+    if length == 0 || !known {
+        return None;
+    }
+    memchr::memchr(b'}', &content.as_bytes()[start..]).map(|close| start + close)
 }
 
 /// Whether `text` ends with an option of one letter, after which its argument may come at once:

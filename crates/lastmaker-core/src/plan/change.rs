@@ -4,15 +4,19 @@ use std::ops::Range;
 
 use crate::judge::{Case, Unwritable};
 use crate::layer::Edit;
-use crate::place::{Found, Hint, Root};
+use crate::place::{Found, Hint, Root, Stands};
 use crate::sheet::Relocation;
 
+use super::letters::{needs_quotes, unsafe_letter};
+
 /// The edits of the content that put the new place where the old one is, and the quotes that it
-/// needs; `end` is where the reference ends by its likeliest reading.
+/// needs; `end` is where the reference ends by its likeliest reading. `accepted` says that letters
+/// which might mean something else are written all the same.
 pub(super) fn change(
     case: Case<'_>,
     relocation: &Relocation,
     end: usize,
+    accepted: bool,
 ) -> Result<Vec<Edit>, Unwritable> {
     let Case { found, content, .. } = case;
     let mut with = prefix(found, relocation, &content[relocation.end..end])?;
@@ -24,7 +28,12 @@ pub(super) fn change(
     {
         return Err(Unwritable::HoldsQuote(quote));
     }
-    if found.bare_argument && with.contains(char::is_whitespace) {
+    let old = &content[found.start..relocation.end];
+    let means = || unsafe_letter(case, &relocation.to, old);
+    if let Some(letter) = (!accepted).then(means).flatten() {
+        return Err(Unwritable::Means(letter));
+    }
+    if found.stands == Stands::Argument && needs_quotes(&relocation.to, old) {
         let firm = found.firm_end.unwrap_or(end).max(relocation.end);
         let close = closing_quote(case, relocation.end..firm)?;
         with.insert(0, '"');
@@ -94,7 +103,10 @@ fn closing_quote(case: Case<'_>, tail: Range<usize>) -> Result<String, Unwritabl
     if titled && before.trim().eq_ignore_ascii_case("start") {
         return Err(Unwritable::WindowTitle);
     }
-    // A backslash before the closing quote would escape it.
+    // A backslash before the closing quote would escape it, but not to a command interpreter.
+    if matches!(case.site.hint, Hint::Command { .. }) {
+        return Ok("\"".to_owned());
+    }
     let backslashes = content[tail]
         .bytes()
         .rev()

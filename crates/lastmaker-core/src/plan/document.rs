@@ -1,17 +1,21 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
 use crate::format::Grammar;
-use crate::judge::{Allowance, Case, Reason, Unproven};
+use std::path::Path;
+
+use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
 use crate::open::{Document, Leaf, Reading, SitePassage};
 use crate::place::{Finder, Found, MOST_FINDS, Root};
 use crate::sheet::{Decision, Sheet};
 
+use super::accept::insist_where_accepted;
 use super::collision::withdraw_collisions;
 use super::intent::{Intent, intend};
 use super::lift::{lift_passage, passages};
 use super::proof::{Flaw, Outline, Proof};
 use super::reference::{PlannedReference, describe};
+use super::together::withdraw_half_lines;
 use super::unfit::{effective, withdraw_unfit};
 
 /// What a plan needs to know beside the document.
@@ -23,6 +27,8 @@ pub struct PlanOptions<'a> {
     pub reading: Reading,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
+    /// The file, by which doubts in it are accepted.
+    pub file: &'a Path,
 }
 
 /// What becomes of one document.
@@ -71,10 +77,6 @@ pub(crate) struct Draft {
     pub(crate) left: Option<Unproven>,
 }
 
-/// How often the rest is proved again when a reference is withdrawn; after that the document is
-/// evidently not understood.
-const MOST_ATTEMPTS: usize = 8;
-
 impl Draft {
     /// Drafts the rewrite of the document of `leaf`, also of passages that no move touches.
     pub(crate) fn of_all(leaf: &Leaf<'_, '_>, options: PlanOptions<'_>) -> Self {
@@ -118,8 +120,8 @@ impl Draft {
         draft.intend(document, options);
         draft.settle(&Attempt {
             document,
+            options,
             file_name,
-            reading: options.reading,
             finder,
             grammar,
             outline,
@@ -148,41 +150,16 @@ impl Draft {
         };
         self.intents = self.sites.iter().map(of_site).collect();
         withdraw_unfit(document, &self.sites, &mut self.intents);
+        let (sites, intents) = (&self.sites, &mut self.intents);
+        if insist_where_accepted(document, sites, intents, options, allowance) {
+            withdraw_unfit(document, &self.sites, &mut self.intents);
+        }
         withdraw_collisions(document, &self.sites, &mut self.intents);
-    }
-
-    /// Makes the changes and proves the new copy. What does not hold is withdrawn, and the rest
-    /// is tried again.
-    fn settle(&mut self, attempt: &Attempt<'_>) {
-        for _ in 0..MOST_ATTEMPTS {
-            match self.attempt(attempt) {
-                Ok(()) => {
-                    self.left = None;
-                    return;
-                }
-                Err(Flaw::Reference { site, which }) => {
-                    self.left = Some(Unproven::Reference);
-                    if let Some(intent) = self.intents[site][which].as_mut() {
-                        intent.withdraw(Reason::Unproven(Unproven::Reference));
-                    }
-                }
-                Err(Flaw::Document(why)) => {
-                    self.left = Some(why);
-                    break;
-                }
-            }
-        }
-        if let Some(why) = &self.left {
-            for intent in self.intents.iter_mut().flatten().flatten() {
-                if intent.changes() {
-                    intent.withdraw(Reason::Unproven(why.clone()));
-                }
-            }
-        }
+        withdraw_half_lines(document, &self.sites, &mut self.intents, options);
     }
 
     /// Makes the changes as they are meant now, and proves the new copy.
-    fn attempt(&mut self, attempt: &Attempt<'_>) -> Result<(), Flaw> {
+    pub(super) fn attempt(&mut self, attempt: &Attempt<'_>) -> Result<(), Flaw> {
         let document = attempt.document;
         let text_edits = text_edits(document, &self.sites, &self.intents)?;
         if text_edits.is_empty() {
@@ -195,7 +172,7 @@ impl Draft {
             outline: &attempt.outline,
             grammar: attempt.grammar,
             file_name: attempt.file_name,
-            reading: attempt.reading,
+            reading: attempt.options.reading,
             sites: &self.sites,
             intents: &self.intents,
             finder: attempt.finder,
@@ -209,10 +186,10 @@ impl Draft {
 }
 
 /// What a draft is attempted with.
-struct Attempt<'a> {
-    document: &'a Document<'a>,
+pub(super) struct Attempt<'a> {
+    pub(super) document: &'a Document<'a>,
+    pub(super) options: PlanOptions<'a>,
     file_name: &'a str,
-    reading: Reading,
     finder: Finder<'a>,
     /// Whether the document keeps its format's grammar.
     grammar: Grammar,

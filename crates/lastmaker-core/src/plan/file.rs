@@ -142,6 +142,7 @@ pub(super) fn plan_file(
         sheet,
         reading: job.reading(entry),
         repair: job.repair,
+        file: entry.path,
     };
     let mut planned = read_and_plan(job, sieve, entry, options)?;
     if let Some(plan) = &mut planned.file {
@@ -289,7 +290,7 @@ impl FilePlan {
     pub(super) fn withdraw(&mut self, reason: &Reason) {
         let why = reason.to_string();
         for reference in &mut self.references {
-            reference.withdraw(reason.standing(), &why);
+            reference.withdraw(reason.standing(), reason.name(), &why);
         }
         self.edits = ByteEdits::default();
         self.after = self.before;

@@ -25,6 +25,8 @@ pub(crate) struct Intent {
     pub(crate) suggestions: Vec<Suggestion>,
     /// The edits of the passage's content that make the change; empty unless it moves.
     pub(crate) edits: Vec<Edit>,
+    /// Whether a doubt was accepted: letters that might mean something else are written.
+    pub(crate) accepted: bool,
     /// Whether the change puts right what was mistyped, too.
     pub(super) repaired: bool,
 }
@@ -37,6 +39,7 @@ impl Intent {
             notice: None,
             suggestions: Vec::new(),
             edits: Vec::new(),
+            accepted: false,
             repaired: false,
         }
     }
@@ -79,13 +82,32 @@ pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance) -> Opt
     Some(intent)
 }
 
+/// Makes the change over which there was a doubt that is accepted; none if it has no place to go.
+pub(super) fn insist(intent: &Intent, case: Case<'_>, allowance: Allowance) -> Option<Intent> {
+    let relocation = intent.verdict.relocation.clone()?;
+    let mut verdict = intent.verdict.clone();
+    verdict.standing = Standing::ToMove;
+    verdict.reason = None;
+    let mut insisted = Intent {
+        accepted: true,
+        ..Intent::of(verdict)
+    };
+    let case = Case {
+        found: relocation.seen.as_deref().unwrap_or(case.found),
+        ..case
+    };
+    insisted.notice = notice(case, &insisted);
+    relocate(&mut insisted, case, &relocation, allowance);
+    Some(insisted)
+}
+
 /// Puts the new place in, and mends what was mistyped in the old one.
 fn relocate(intent: &mut Intent, case: Case<'_>, relocation: &Relocation, allowance: Allowance) {
-    match change(case, relocation, intent.verdict.end) {
+    match change(case, relocation, intent.verdict.end, intent.accepted) {
         Ok(edits) => intent.edits = edits,
         Err(why) => intent.withdraw(Reason::Unwritable(why)),
     }
-    if let Some(format) = allowance.broke
+    if let Some(format) = allowance.broke.filter(|_| !intent.accepted)
         && let Some(letter) = unknown_letter(&intent.edits, case.content)
     {
         intent.withdraw(Reason::UnknownLetter { format, letter });

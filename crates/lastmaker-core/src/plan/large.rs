@@ -160,7 +160,7 @@ impl Window<'_> {
         let finder = Finder {
             variables: self.variables,
         };
-        let mut finds = finder.find(self.text, Hint::Prose);
+        let mut finds = finder.find(self.text, Hint::Code);
         finds.retain(|found| self.core.contains(&found.start));
         finds
     }
@@ -177,7 +177,7 @@ impl Window<'_> {
             ordinal: 0,
             span: Span::new(0..self.text.len()),
             role: Role::Prose,
-            hint: Hint::Prose,
+            hint: Hint::Code,
             site: String::new(),
             chain: OpenedChain::open(&none, b"").expect("no layers, nothing to be malformed"),
             layers: none,
@@ -449,6 +449,7 @@ mod tests {
             sheet: &sheet,
             reading: Reading::default(),
             repair: false,
+            file: std::path::Path::new(""),
         };
         plan_large(|| Ok(bytes), options).unwrap()
     }

@@ -28,14 +28,16 @@ pub(super) fn lift_passage<'a>(
     stretches: impl Iterator<Item = Meant<'a>>,
 ) -> Result<Edits, Unfit> {
     let mut all = Vec::new();
+    let mut accepted = false;
     for (site, of_site) in stretches {
+        accepted |= of_site.iter().flatten().any(|intent| intent.accepted);
         let edits = edits_of(of_site);
         if !edits.is_empty() {
             let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;
             all.push((&site.chain, edits));
         }
     }
-    lift_together(outer.as_bytes(), all)
+    lift_together(outer.as_bytes(), all, accepted)
 }
 
 /// The stretches of each passage in turn, each as a range of `sites`.

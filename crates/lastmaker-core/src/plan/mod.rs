@@ -4,6 +4,7 @@
 //! whole allows, its edits and their proof ([`plan`]), the containers around it, a file, a tree.
 //! Nothing here writes a file: only `record` does.
 
+mod accept;
 mod change;
 mod collision;
 mod container;
@@ -12,9 +13,12 @@ mod excerpt;
 mod file;
 mod intent;
 mod large;
+mod letters;
 mod lift;
 mod proof;
 mod reference;
+mod settle;
+mod together;
 mod tree;
 mod unfit;
 

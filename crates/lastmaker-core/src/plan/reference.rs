@@ -91,6 +91,7 @@ impl PlannedReference {
             position: self.position,
             new_place: self.new_place.map(|place| place.to_string()),
             broke: self.broke,
+            reason: self.reason.as_ref().map(Reason::name),
             why: self.reason.map(|reason| reason.to_string()),
             notice: self.notice,
             surroundings: Some(Box::new(surroundings)),

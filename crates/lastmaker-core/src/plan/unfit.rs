@@ -1,7 +1,7 @@
 //! Changes that the layers around a place, or the file's encoding, cannot express.
 
 use crate::judge::Reason;
-use crate::layer::{Edits, Unfit};
+use crate::layer::{Edits, Unfit, lift_together};
 use crate::open::{Document, SitePassage};
 use crate::place::Root;
 use crate::text::Encoding;
@@ -80,9 +80,10 @@ fn fits<'i>(
     site: &SitePassage,
     intents: impl Iterator<Item = &'i Intent>,
 ) -> Result<(), Unfit> {
-    let mut posix = false;
+    let (mut posix, mut accepted) = (false, false);
     let mut edits = Vec::new();
     for intent in intents {
+        accepted |= intent.accepted;
         posix |= intent
             .new_place
             .as_ref()
@@ -90,9 +91,8 @@ fn fits<'i>(
         edits.extend(intent.edits.iter().cloned());
     }
     let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;
-    let lifted = site
-        .chain
-        .lift(document.raw(&site.span).as_bytes(), edits)?;
+    let outer = document.raw(&site.span).as_bytes();
+    let lifted = lift_together(outer, vec![(&site.chain, edits)], accepted)?;
     let encoding = effective(document.text.encoding, posix);
     lifted.as_slice().iter().try_for_each(|edit| {
         encoding

@@ -72,6 +72,9 @@ pub struct ExplainedReference {
     pub target: Option<Target>,
     /// How it stands towards the sheet.
     pub standing: Standing,
+    /// The short name of the reason for that.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub reason: Option<&'static str>,
     /// The reason for that, where it wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,

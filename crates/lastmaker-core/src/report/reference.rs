@@ -160,6 +160,9 @@ pub struct Reference {
     /// The format that the file claims to be of, and whose grammar it breaks.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub broke: Option<&'static str>,
+    /// The short name of the reason for its standing, which never changes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub reason: Option<&'static str>,
     /// The reason for its standing, where that wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,
@@ -195,6 +198,7 @@ impl Reference {
             new_target: None,
             format,
             broke: None,
+            reason: None,
             why: None,
             notice: None,
             surroundings: None,
@@ -203,11 +207,12 @@ impl Reference {
     }
 
     /// Takes the change back and says why.
-    pub fn withdraw(&mut self, standing: Standing, why: &str) {
+    pub fn withdraw(&mut self, standing: Standing, reason: &'static str, why: &str) {
         if self.standing != Standing::ToMove {
             return;
         }
         self.standing = standing;
+        self.reason = Some(reason);
         self.why = Some(why.to_owned());
         self.notice = None;
         if let Some(surroundings) = &mut self.surroundings {

@@ -7,7 +7,7 @@ use thiserror::Error;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use super::{Move, Sheet};
+use super::{AcceptanceFault, Move, Sheet};
 use crate::place::Place;
 use crate::text::Text;
 
@@ -112,13 +112,14 @@ impl Reader<'_> {
                     }
                 }
                 "scan" => self.scan(value, &span, &mut sheet),
+                "accept" => self.accept(value, &span, &mut sheet),
                 "native" => match value.get_ref().as_bool() {
                     Some(native) => sheet.native = native,
                     None => self.fault(&value.span(), "native is true or false"),
                 },
                 other => self.fault(
                     &span,
-                    format!("{other:?} is not known; a sheet has move, seen-at, variables, scan and native"),
+                    format!("{other:?} is not known; a sheet has move, seen-at, variables, scan, accept and native"),
                 ),
             }
         }
@@ -223,6 +224,27 @@ impl Reader<'_> {
                     &key.1,
                     format!("{other:?} is not known; scan has paths and skip"),
                 ),
+            }
+        }
+    }
+
+    fn accept(&mut self, value: &Value<'_>, span: &Range<usize>, sheet: &mut Sheet) {
+        for (key, value) in self.entries(value, span, "accept") {
+            let accept = &mut sheet.accept;
+            let base = self.base;
+            let mut add: Box<dyn FnMut(&str) -> Result<(), AcceptanceFault>> = match &*key.0 {
+                "reasons" => Box::new(|text| accept.add_reason(text)),
+                "sites" => Box::new(|text| accept.add_site(text, base)),
+                other => {
+                    let what = format!("{other:?} is not known; accept has reasons and sites");
+                    self.fault(&key.1, what);
+                    continue;
+                }
+            };
+            for text in self.strings(value, &key.0) {
+                if let Err(fault) = add(&text) {
+                    self.fault(&value.span(), fault.to_string());
+                }
             }
         }
     }

@@ -1,11 +1,13 @@
 //! What moved: the sheet, checked, and which move a found place falls under.
 
+mod acceptance;
 mod file;
 mod lookup;
 mod variables;
 
 use std::path::{Path, PathBuf};
 
+pub use acceptance::{ACCEPTABLE, Acceptance, AcceptanceFault};
 pub use file::{SheetFault, read};
 pub use lookup::{Decision, Relocation, Uncertainty};
 
@@ -71,6 +73,8 @@ pub struct Sheet {
     pub native: bool,
     /// The file it was read from.
     pub file: Option<PathBuf>,
+    /// Doubts that are changed all the same.
+    pub accept: Acceptance,
 }
 
 impl Default for Sheet {
@@ -83,6 +87,7 @@ impl Default for Sheet {
             skip: Vec::new(),
             native: true,
             file: None,
+            accept: Acceptance::default(),
         }
     }
 }

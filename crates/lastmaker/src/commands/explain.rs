@@ -8,7 +8,7 @@ use lastmaker_core::tree::Scope;
 
 use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
-use crate::shared::{ReadingArgs, SheetOptions, TalkArgs, must_exist};
+use crate::shared::{AcceptArgs, ReadingArgs, SheetOptions, TalkArgs, must_exist};
 
 /// Show how each reference of a file is read, layer by layer
 ///
@@ -27,12 +27,15 @@ pub(crate) struct ExplainArgs {
     #[arg(long, help_heading = "What moved")]
     repair: bool,
     #[command(flatten)]
+    accept: AcceptArgs,
+    #[command(flatten)]
     talk: TalkArgs,
 }
 
 pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     let ui = args.talk.ui();
-    let sheet = args.sheet.read(&ui, None)?;
+    let mut sheet = args.sheet.read(&ui, None)?;
+    args.accept.add_to(&mut sheet)?;
     let (file, line) = file_and_line(&args.file);
     must_exist(&file)?;
     if file.is_dir() {

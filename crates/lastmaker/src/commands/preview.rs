@@ -4,7 +4,7 @@ use lastmaker_core::answers::preview;
 
 use crate::exit::CommandResult;
 use crate::render::answer;
-use crate::shared::{RecordArgs, ScanArgs};
+use crate::shared::{AcceptArgs, RecordArgs, ScanArgs};
 
 /// Show what a rewrite would change
 ///
@@ -32,11 +32,14 @@ pub(crate) struct PlanArgs {
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
+    #[command(flatten)]
+    pub(crate) accept: AcceptArgs,
 }
 
 pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     let store = args.records.store()?;
-    let desk = args.scan.desk(Some(&store))?;
+    let mut desk = args.scan.desk(Some(&store))?;
+    args.plan.accept.add_to(&mut desk.sheet)?;
     desk.need_moves()?;
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;

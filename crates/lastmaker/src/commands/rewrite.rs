@@ -47,6 +47,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
     if let Some(folder) = &args.change_files {
         desk.protect(folder);
     }
+    args.plan.accept.add_to(&mut desk.sheet)?;
     desk.need_moves()?;
     settle(args, &store, &desk.ui)?;
     let (ui, talk) = (&desk.ui, &args.scan.talk);

@@ -5,8 +5,10 @@ use std::ops::Range;
 
 use anstyle::Style;
 use lastmaker_core::report::{NewPlaces, PlanReport, PlannedFile, Reference, Standing};
+use lastmaker_core::sheet::ACCEPTABLE;
 
 use super::{ForPeople, Page, are, count, left};
+use crate::shared::quoted;
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 impl ForPeople for PlanReport {
@@ -275,6 +277,9 @@ fn write_left(out: &mut dyn Write, reference: &Reference) -> io::Result<()> {
     if let Some(why) = &reference.why {
         writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
     }
+    if let Some(accepting) = accepting(reference) {
+        writeln!(out, "      {FAINT}{accepting}{FAINT:#}")?;
+    }
     for suggestion in &reference.suggestions {
         writeln!(
             out,
@@ -284,6 +289,19 @@ fn write_left(out: &mut dyn Write, reference: &Reference) -> io::Result<()> {
         )?;
     }
     Ok(())
+}
+
+/// How a doubt is accepted, if it can be.
+fn accepting(reference: &Reference) -> Option<String> {
+    let name = reference.reason.filter(|name| ACCEPTABLE.contains(name))?;
+    let file = quoted(&shown(&reference.file.shown));
+    let site = reference
+        .position
+        .map(|at| format!("--accept {file}:{}:{} or ", at.line, at.column));
+    Some(format!(
+        "to change it all the same: {}--accept-reason {name}",
+        site.unwrap_or_default()
+    ))
 }
 
 #[cfg(test)]

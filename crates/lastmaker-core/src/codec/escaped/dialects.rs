@@ -15,6 +15,7 @@ const BASE: Escapes = Escapes {
     escaped: "\"",
     joins_lines: false,
     letters: Letters::Raw,
+    octal: false,
 };
 
 const C_SIMPLE: &[(u8, char)] = &[
@@ -273,6 +274,14 @@ dialects! {
         escaped: "\"$`",
         joins_lines: true,
         ..BASE
+    };
+
+    /// POSIX shell, a here-document whose end is not quoted (POSIX.1-2017, 2.7.4).
+    SHELL_DOCUMENT = Escapes {
+        name: "here-document",
+        simple: &[(b'\\', '\\'), (b'$', '$'), (b'`', '`')],
+        escaped: "$`",
+        ..SHELL_DOUBLE
     };
 
     /// POSIX shell, a word without quotes (POSIX.1-2017, 2.2.1).

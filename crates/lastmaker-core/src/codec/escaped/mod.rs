@@ -64,6 +64,8 @@ pub struct Escapes {
     pub joins_lines: bool,
     /// How letters outside ASCII are escaped.
     pub letters: Letters,
+    /// Whether what must be escaped is written by its number, as three digits in base 8.
+    pub octal: bool,
 }
 
 /// What `\x` means.
@@ -271,9 +273,13 @@ impl Escapes {
                     && !style.mark
                     && follows.is_some_and(|next| self.would_keep(next, style));
                 raw.push(mark);
-                if !means_itself {
-                    raw.push(mark);
+                match means_itself {
+                    true => {}
+                    false if self.octal => raw.push_str(&format!("{:03o}", letter as u32)),
+                    false => raw.push(mark),
                 }
+            } else if self.octal && (self.escaped.contains(letter) || letter.is_ascii_control()) {
+                raw.push_str(&format!("{mark}{:03o}", letter as u32));
             } else if self.escaped.contains(letter)
                 || (letter == '/' && style.slash)
                 || (letter == ':' && style.colon)

@@ -87,7 +87,7 @@ impl Container for Database {
                 way,
                 holding: Holding::Text {
                     bytes: text.as_bytes(),
-                    hint: Hint::Prose,
+                    hint: Hint::Code,
                     run: None,
                 },
                 sealed: Some(IN_SCHEMA),

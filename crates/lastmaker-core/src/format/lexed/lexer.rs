@@ -153,8 +153,10 @@ fn quoted(
 /// How many bytes the letter or escape takes that `rest` begins with.
 fn width(rest: &[u8], first: u8, written: Inside) -> usize {
     let escape = match written {
-        Inside::Escaped(escapes) => first == escapes.mark,
-        Inside::RawJoined => first == b'\\',
+        Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) => {
+            first == escapes.mark
+        }
+        Inside::RawJoined | Inside::RawBytes => first == b'\\',
         Inside::Raw | Inside::Doubled(_) => false,
     };
     // What is escaped closes nothing; an escaped line end joins lines.

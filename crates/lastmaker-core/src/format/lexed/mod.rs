@@ -29,6 +29,12 @@ pub(super) enum Inside {
     Doubled(char),
     /// With escapes.
     Escaped(&'static Escapes),
+    /// With escapes, and braces around what is put in.
+    Formatted(&'static Escapes),
+    /// With escapes, in ASCII alone.
+    Bytes(&'static Escapes),
+    /// As `RawJoined`, in ASCII alone.
+    RawBytes,
 }
 
 /// What is around a string.
@@ -118,6 +124,10 @@ impl Format for Syntax {
         } else {
             Claim::No
         }
+    }
+
+    fn lines_belong_together(&self) -> bool {
+        matches!(self.between, Between::Words(_))
     }
 
     fn samples(&self) -> &'static [Sample] {

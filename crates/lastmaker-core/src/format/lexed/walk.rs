@@ -117,7 +117,9 @@ impl<'a, 'e> Walk<'a, 'e> {
             },
             false => Role::Value,
         };
-        if let Inside::Escaped(escapes) = quote.inside {
+        if let Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) =
+            quote.inside
+        {
             let (told, sound) = string_role(raw, escapes, role);
             role = told;
             self.grammar.note(sound, Grammar::Escapes);
@@ -125,6 +127,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         let matters = may_matter(raw);
         let hint = match is_key || !matters {
             true => Hint::Name,
+            false if matters && in_list(self.text, inside.start) => Hint::Word,
             false => self.hint(),
         };
         if is_key {
@@ -189,7 +192,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         match self.syntax().between {
             Between::Code | Between::CodeWithPatterns => {
-                self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
+                self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Code);
             }
             Between::Words(escapes) => {
                 let word = self.wear.word.clone();
@@ -237,4 +240,19 @@ impl<'a, 'e> Walk<'a, 'e> {
             site: &site,
         });
     }
+}
+
+/// Whether what is at `at` is in square brackets by itself: an item of a list.
+fn in_list(text: &str, at: usize) -> bool {
+    const FURTHEST: usize = 4096;
+    let mut depth = 0usize;
+    for byte in text.as_bytes()[..at].iter().rev().take(FURTHEST) {
+        match byte {
+            b']' | b')' | b'}' => depth += 1,
+            b'[' | b'(' | b'{' if depth == 0 => return *byte == b'[',
+            b'[' | b'(' | b'{' => depth -= 1,
+            _ => {}
+        }
+    }
+    false
 }

@@ -4,9 +4,10 @@ use std::sync::{Arc, OnceLock};
 
 use super::{Between, Delimiters, Inside, Quote, Syntax};
 use crate::codec::{
-    BareText, Doubled, Escaped, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON, RAW_SINGLE, Style,
+    BYTES, BareText, Doubled, Escaped, Escapes, FORMATTED, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON,
+    RAW_SINGLE, Style,
 };
-use crate::layer::{Layers, alone};
+use crate::layer::{Layer, Layers, alone};
 
 /// A document's reader: its syntax, and the layers of each kind of string in it.
 pub(super) struct Wrappings {
@@ -47,6 +48,12 @@ fn layers(quote: Quote, text: &str) -> Layers {
         Delimiters::OneLine(_, close) | Delimiters::Lines(_, close) => close.as_bytes(),
         Delimiters::LongBrackets => return Arc::new([]),
     };
+    let escaped = |escapes: &'static Escapes| -> Arc<dyn Layer> {
+        Arc::new(Escaped {
+            escapes,
+            document: Style::of(text, escapes, Style::default()),
+        })
+    };
     match quote.inside {
         Inside::Raw => alone(BareText(match close {
             [.., b'"'] => &RAW_DOUBLE,
@@ -54,10 +61,13 @@ fn layers(quote: Quote, text: &str) -> Layers {
             _ => &RAW_OTHER,
         })),
         Inside::RawJoined => alone(BareText(&RAW_PYTHON)),
+        Inside::RawBytes => Arc::new([
+            Arc::new(BareText(&RAW_PYTHON)) as Arc<dyn Layer>,
+            Arc::new(BareText(&BYTES)),
+        ]),
         Inside::Doubled(quote) => alone(Doubled(quote)),
-        Inside::Escaped(escapes) => alone(Escaped {
-            escapes,
-            document: Style::of(text, escapes, Style::default()),
-        }),
+        Inside::Escaped(escapes) => Arc::new([escaped(escapes)]),
+        Inside::Formatted(escapes) => Arc::new([escaped(escapes), Arc::new(BareText(&FORMATTED))]),
+        Inside::Bytes(escapes) => Arc::new([escaped(escapes), Arc::new(BareText(&BYTES))]),
     }
 }

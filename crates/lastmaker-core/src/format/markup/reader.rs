@@ -269,6 +269,11 @@ impl Walk<'_, '_> {
             return Hint::Prose;
         };
         let name = &self.text[element.name.clone()];
+        let listed = self.open.len() > 1
+            && &self.text[self.open[self.open.len() - 2].name.clone()] == "array";
+        if listed {
+            return Hint::Word;
+        }
         let filed = self.key.as_deref().or(element.label.as_deref());
         Hint::for_value(filed.unwrap_or(name))
     }

@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::dialect::{Dialect, Gathered, Tail};
+use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Role, Step};
 use crate::layer::Layers;
@@ -85,7 +86,11 @@ impl<'a, 'e> Walk<'a, 'e> {
         wrapped: Wrapped,
         tail: &[&str],
     ) {
-        let layers = self.wear.of_url(wrapped);
+        // A URI with a scheme encodes its own letters.
+        let layers = match has_scheme(&self.text[span.clone()]) {
+            true => self.wear.of_string(wrapped).clone(),
+            false => self.wear.of_url(wrapped),
+        };
         self.pass(span, &layers, Role::Value, hint, tail);
     }
 

@@ -3,8 +3,8 @@
 use super::{BareValue, Commands, Lines, Look, Quotes, Shape};
 use crate::about::About;
 use crate::codec::{
-    BUILD_WORD, DESKTOP, ENVIRONMENT, HEX_SETTINGS, PROPERTIES, PROPERTIES_KEY, SETTING, Style,
-    UNIT,
+    BUILD_WORD, DESKTOP, ENVIRONMENT, GIT_VALUE, HEX_SETTINGS, PROPERTIES, PROPERTIES_KEY, SETTING,
+    Style, UNIT,
 };
 use crate::format::Sample;
 use crate::text::Encoding;
@@ -46,7 +46,6 @@ pub(in crate::format) static INI: Lines = Lines {
             ".inf",
             ".url",
             ".theme",
-            ".gitconfig",
             ".editorconfig",
             ".pls",
             ".cnf",
@@ -69,6 +68,27 @@ pub(in crate::format) static INI: Lines = Lines {
     joined_separators: true,
     quotes: Quotes::Whole,
     own: None,
+    ..BASE
+};
+
+/// Settings of git, in which `\\` and quotes are read.
+pub(in crate::format) static GIT_SETTINGS: Lines = Lines {
+    about: About {
+        name: "git-settings",
+        what: "settings of git: .gitconfig, .gitmodules, config",
+        content: "[core] or [remote \"…\"] near its start",
+        names: &[".gitconfig", "=.gitmodules", "=gitconfig"],
+        read: "keys and values, with \\\\ and \\\" as escapes; quotes",
+        limits: "",
+    },
+    samples: &[
+        Sample::new(".gitconfig", "[a]\n", "\tk = ", "\n"),
+        Sample::new(".gitconfig", "[a]\n", "\tk = \"", "\"\n"),
+    ],
+    look: Look::Signs(&["[core]", "[remote \"origin\"]"]),
+    comments: &[";", "#"],
+    continues: true,
+    bare: BareValue::Word(&GIT_VALUE),
     ..BASE
 };
 

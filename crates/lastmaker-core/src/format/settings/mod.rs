@@ -1,5 +1,6 @@
 //! Settings lines: sections, keys and values, one a line. One reader, a table of dialects.
 
+mod commands;
 mod dialects;
 mod signs;
 mod value;
@@ -7,7 +8,7 @@ mod walk;
 mod wrappings;
 
 use crate::about::About;
-use crate::codec::{Bare, Escapes, Style};
+use crate::codec::{Bare, Escapes, Style, WordSyntax};
 use crate::format::{Claim, Format, Reader, Sample};
 use crate::text::Encoding;
 
@@ -72,6 +73,8 @@ enum BareValue {
     Plain(&'static Bare),
     /// With escapes, in this style where the document shows none.
     Escaped(&'static Escapes, Style),
+    /// As a word of a syntax with quotes of its own.
+    Word(&'static WordSyntax),
     /// With escapes, as a list of items that commas part.
     List(&'static Escapes, Style),
 }
@@ -79,7 +82,7 @@ enum BareValue {
 impl BareValue {
     fn escapes(self) -> Option<&'static Escapes> {
         match self {
-            Self::Plain(_) => None,
+            Self::Plain(_) | Self::Word(_) => None,
             Self::Escaped(escapes, _) | Self::List(escapes, _) => Some(escapes),
         }
     }
@@ -132,6 +135,10 @@ impl Format for Lines {
         self.samples
     }
 
+    fn lines_belong_together(&self) -> bool {
+        self.recipes || self.commands != Commands::ByKey
+    }
+
     fn own_encoding(&self) -> Option<Encoding> {
         self.own
     }
@@ -182,12 +189,16 @@ mod tests {
             (
                 &DESKTOP_ENTRY,
                 "[Desktop Entry]\nExec=/srv/v %f\n",
-                &["Desktop Entry.Exec|/srv/v %f"],
+                &["Desktop Entry.Exec|/srv/v", "Desktop Entry.Exec|%f"],
             ),
             (
                 &SERVICE_UNIT,
                 "[Service]\nExecStart=/srv/v -d \\\n  /srv/x\n",
-                &["Service.ExecStart|/srv/v -d \\\n  /srv/x"],
+                &[
+                    "Service.ExecStart|/srv/v",
+                    "Service.ExecStart|-d",
+                    "Service.ExecStart|/srv/x",
+                ],
             ),
             (
                 &DOTENV,

@@ -8,20 +8,9 @@ use crate::codec::{ByteArray, Escapes, typed_by_hand};
 use crate::format::{Grammar, Role, may_matter, string_role};
 use crate::place::{Hint, Key};
 
-/// Keys of service units whose values blanks part, some of them in quotes.
-const UNIT_LISTS: [&str; 7] = [
-    "Environment",
-    "EnvironmentFile",
-    "RequiresMountsFor",
-    "ReadWritePaths",
-    "ReadOnlyPaths",
-    "InaccessiblePaths",
-    "BindPaths",
-];
-
 impl Walk<'_, '_> {
     /// The value of `key`.
-    pub(super) fn value(&mut self, mut span: Range<usize>, key: &str) {
+    pub(super) fn value(&mut self, span: Range<usize>, key: &str) {
         let dialect = self.wear.dialect;
         if let BareValue::List(escapes, _) = dialect.bare {
             return self.items(span, key, escapes);
@@ -32,21 +21,30 @@ impl Walk<'_, '_> {
         }
         let mut hint = Hint::for_value(key);
         match dialect.commands {
-            Commands::Units if key.starts_with("Exec") => {
-                // Signs before a program say how it is run.
-                let signs = raw.len() - raw.trim_start_matches(['@', '-', ':', '+', '!']).len();
-                hint = Hint::COMMAND;
-                span.start += signs;
+            Commands::Units => return self.unit_value(span, key),
+            Commands::Exec if key == "Exec" => {
+                let worn = self.wear.launcher.clone();
+                return self.command_words(span, key, &worn);
             }
-            Commands::Units if UNIT_LISTS.contains(&key) => hint = Hint::COMMAND,
-            Commands::Exec if key == "Exec" => hint = Hint::COMMAND,
             Commands::Exec => {
                 hint = Hint::Value(Key {
                     command: false,
                     ..Key::of(key)
                 });
             }
-            Commands::ByKey | Commands::Units => {}
+            Commands::ByKey => {}
+        }
+        if let BareValue::Word(_) = dialect.bare {
+            let end = word_end(raw);
+            let worn = self.wear.value.clone();
+            self.emit(
+                span.start..span.start + end,
+                &worn,
+                Role::Value,
+                hint,
+                Some(key),
+            );
+            return self.prose(span.start + end..span.end);
         }
         if self.in_quotes(&span, key, hint) {
             return;
@@ -126,6 +124,18 @@ impl Walk<'_, '_> {
             self.emit(place, &layers, role, Hint::for_value(key), Some(key));
         }
     }
+}
+
+/// Where a value ends before a comment, which a sign outside of quotes begins.
+fn word_end(raw: &str) -> usize {
+    let (mut quoted, mut escaped) = (false, false);
+    let sign = raw.bytes().position(|byte| {
+        let was = escaped;
+        escaped = byte == b'\\' && !was;
+        quoted ^= byte == b'"' && !was;
+        !quoted && matches!(byte, b'#' | b';')
+    });
+    raw[..sign.unwrap_or(raw.len())].trim_end().len()
 }
 
 /// The stretches that commas outside of quotes part, and whether every quote is closed.

@@ -100,8 +100,14 @@ impl<'a, 'e> Walk<'a, 'e> {
             return;
         }
         if self.dialect().recipes && line.starts_with('\t') {
-            let recipe = self.wear.recipe.clone();
-            return self.emit(start..end, &recipe, Role::Value, Hint::COMMAND, None);
+            let wear = self.wear;
+            let commands = line.trim_start_matches(['\t', ' ', '@', '-', '+']);
+            let grammar = wear
+                .recipe
+                .read(self.text, end - commands.len()..end, self.each);
+            return self
+                .grammar
+                .note(grammar != Grammar::Broken, Grammar::Escapes);
         }
         let start = start + line.len() - line.trim_start().len();
         let line = self.text[start..end].trim_end();
@@ -114,8 +120,8 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         match self.dialect().shape {
             Shape::Place => {
-                let plain = self.wear.plain.clone();
-                self.emit(span, &plain, Role::Value, Hint::Name, None);
+                let line = self.wear.line.clone();
+                self.emit(span, &line, Role::Value, Hint::Name, None);
             }
             Shape::Words => self.words(span),
             Shape::Entry if line.starts_with('[') && self.dialect().sections => self.head(span),
@@ -127,8 +133,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     fn entry(&mut self, span: Range<usize>) {
         let line = &self.text[span.clone()];
         let Some(parting) = self.parting(line) else {
-            // A key alone, or a continued value; read as running text.
-            return self.prose(span);
+            // A key alone, a continued value, or another syntax altogether.
+            let plain = self.wear.plain.clone();
+            return self.emit(span, &plain, Role::Value, Hint::Code, None);
         };
         let key = line[..parting].trim_end();
         let mut value = parting + line[parting..].chars().next().map_or(0, char::len_utf8);
@@ -189,9 +196,9 @@ impl<'a, 'e> Walk<'a, 'e> {
             ignore_case: false,
             outlives_import: false,
         };
-        let plain = self.wear.plain.clone();
+        let worn = self.wear.name.clone();
         let name = span.start + 1..span.start + close;
-        self.emit(name, &plain, role, Hint::Name, None);
+        self.emit(name, &worn, role, Hint::Name, None);
         self.prose(span.start + close + 1..span.end);
     }
 
@@ -206,7 +213,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         };
         let layers = match self.dialect().key_escapes {
             Some(_) => self.wear.key.clone(),
-            None => self.wear.plain.clone(),
+            None => self.wear.name.clone(),
         };
         self.emit(span, &layers, role, Hint::Name, None);
     }
@@ -226,7 +233,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     /// Yields running text.
-    fn prose(&mut self, span: Range<usize>) {
+    pub(super) fn prose(&mut self, span: Range<usize>) {
         let plain = self.wear.plain.clone();
         self.emit(span, &plain, Role::Prose, Hint::Prose, None);
     }

@@ -4,9 +4,11 @@ use std::sync::Arc;
 
 use super::{BareValue, Lines};
 use crate::codec::{
-    Bare, BareText, ByteArray, Escaped, Escapes, Field, PHP_SINGLE, PROPERTIES_KEY, QUOTED_SETTING,
-    RAW_SINGLE, RECIPE, SHELL_DOUBLE, Style,
+    Bare, BareText, ByteArray, ConfigWord, DollarText, ENVIRONMENT_QUOTED, Escaped, Escapes, Field,
+    LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, SETTING_KEY,
+    SHELL_DOUBLE, Style, UNIT_COMMAND_WORD, UNIT_PATH, UNIT_PROGRAM, UNIT_WORD,
 };
+use crate::format::shell::ShellReader;
 use crate::layer::{Layer, Layers, alone};
 
 /// A document's reader: its dialect, and the layers of each kind of string in it.
@@ -28,9 +30,20 @@ pub(super) struct Wrappings {
     pub(super) single: Layers,
     /// A value in single quotes whose backslashes are letters.
     pub(super) literal: Layers,
-    /// A line of a recipe.
-    pub(super) recipe: Layers,
-    /// What is written as it is.
+    /// The program and a word of a command, a word of a list, and a path of a service unit.
+    pub(super) unit_program: Layers,
+    pub(super) unit_command: Layers,
+    pub(super) unit_word: Layers,
+    pub(super) unit_path: Layers,
+    /// A word of the command of a desktop entry.
+    pub(super) launcher: Layers,
+    /// The lines of a recipe.
+    pub(super) recipe: ShellReader,
+    /// A key or a section's name that is written as it is.
+    pub(super) name: Layers,
+    /// A line that is a place.
+    pub(super) line: Layers,
+    /// A comment.
     pub(super) plain: Layers,
 }
 
@@ -44,6 +57,7 @@ impl Wrappings {
         let bare = |bare: &'static Bare| alone(BareText(bare));
         let value = match dialect.bare {
             BareValue::Plain(plain) => bare(plain),
+            BareValue::Word(words) => alone(ConfigWord(words)),
             BareValue::Escaped(escapes, style) | BareValue::List(escapes, style) => {
                 escaped(escapes, style)
             }
@@ -53,6 +67,10 @@ impl Wrappings {
             .chain(value.iter().cloned())
             .collect();
         let bytes: Arc<dyn Layer> = Arc::new(ByteArray);
+        let launcher: Arc<dyn Layer> = Arc::new(ConfigWord(&LAUNCHER_WORD));
+        // Readers of environment files do not agree on what these mean inside of quotes.
+        let guard: Arc<dyn Layer> = Arc::new(BareText(&ENVIRONMENT_QUOTED));
+        let guarded = |layers: Layers| layers.iter().cloned().chain([guard.clone()]).collect();
         let letters = Style {
             letters: true,
             ..Style::default()
@@ -62,12 +80,19 @@ impl Wrappings {
             key: escaped(dialect.key_escapes.unwrap_or(&PROPERTIES_KEY), letters),
             bytes: item.iter().cloned().chain([bytes]).collect(),
             item,
+            launcher: value.iter().cloned().chain([launcher]).collect(),
             value,
             quoted: bare(&QUOTED_SETTING),
-            double: escaped(&SHELL_DOUBLE, Style::default()),
-            single: escaped(&PHP_SINGLE, Style::default()),
+            double: guarded(escaped(&SHELL_DOUBLE, Style::default())),
+            single: guarded(escaped(&PHP_SINGLE, Style::default())),
             literal: bare(&RAW_SINGLE),
-            recipe: bare(&RECIPE),
+            unit_program: alone(ConfigWord(&UNIT_PROGRAM)),
+            unit_command: alone(ConfigWord(&UNIT_COMMAND_WORD)),
+            unit_word: alone(ConfigWord(&UNIT_WORD)),
+            unit_path: alone(ConfigWord(&UNIT_PATH)),
+            recipe: ShellReader::of(text, &[Arc::new(DollarText)]),
+            name: bare(&SETTING_KEY),
+            line: bare(&PLACE_LINE),
             plain: Arc::new([]),
         }
     }

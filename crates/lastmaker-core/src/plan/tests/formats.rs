@@ -113,7 +113,7 @@ fn settings_lines() {
         &[
             (
                 "[Service]\nExecStart=/srv/herb/view --data=/srv/herb/x -v\nWorkingDirectory=/srv/herb\n",
-                "[Service]\nExecStart=\"/srv/my herb/view\" --data=\"/srv/my herb/x\" -v\nWorkingDirectory=/srv/my herb\n",
+                "[Service]\nExecStart=\"/srv/my herb/view\" \"--data=/srv/my herb/x\" -v\nWorkingDirectory=/srv/my herb\n",
             ),
             (
                 "[Service]\nEnvironment=\"ROOT=/srv/herb/x\"\n",
@@ -205,7 +205,7 @@ fn markup() {
             ),
             (
                 "<a>file:///D:/Herbarium/x%20y</a>",
-                "<a>file:///H:/My%20$%20O'Brien%20&amp;%20S%C3%B6hne%20%231,%20x;y/Herb/x%20y</a>",
+                "<a>file:///H:/My%20%24%20O%27Brien%20%26%20S%C3%B6hne%20%231%2C%20x%3By/Herb/x%20y</a>",
             ),
         ],
     );
@@ -576,8 +576,8 @@ fn commands_in_settings() {
         &[(
             "[Service]\nExecStart=-/srv/herb/v --data=/srv/herb/x \"/srv/herb/y z\" -v\n\
              Environment=\"A=/srv/herb/x\" B=/srv/herb/y\nWorkingDirectory=/srv/herb\n",
-            "[Service]\nExecStart=-\"/srv/my herb/v\" --data=\"/srv/my herb/x\" \"/srv/my herb/y z\" -v\n\
-             Environment=\"A=/srv/my herb/x\" B=\"/srv/my herb/y\"\nWorkingDirectory=/srv/my herb\n",
+            "[Service]\nExecStart=-\"/srv/my herb/v\" \"--data=/srv/my herb/x\" \"/srv/my herb/y z\" -v\n\
+             Environment=\"A=/srv/my herb/x\" \"B=/srv/my herb/y\"\nWorkingDirectory=/srv/my herb\n",
         )],
     );
     check(
@@ -593,7 +593,7 @@ fn commands_in_settings() {
         one,
         &[(
             "P := /srv/herb\nall:\n\tcp /srv/herb/a \"/srv/herb/b c\" $(P)/d\n",
-            "P := /srv/herb\nall:\n\tcp \"/srv/my herb/a\" \"/srv/my herb/b c\" $(P)/d\n",
+            "P := /srv/herb\nall:\n\tcp '/srv/my herb/a' \"/srv/my herb/b c\" $(P)/d\n",
         )],
     );
     check(
@@ -608,8 +608,8 @@ fn commands_in_settings() {
         "a.sh",
         one,
         &[(
-            "v -I/srv/herb/i '--data=/srv/herb/x' -c 'w --data=/srv/herb/x'\n",
-            "v -I'/srv/my herb/i' '--data=/srv/my herb/x' -c 'w --data=\"/srv/my herb/x\"'\n",
+            "v -I/srv/herb/i '--data=/srv/herb/x' ; sh -c 'w --data=/srv/herb/x'\n",
+            "v -I'/srv/my herb/i' '--data=/srv/my herb/x' ; sh -c 'w --data='\\''/srv/my herb/x'\\'''\n",
         )],
     );
 }
@@ -772,7 +772,7 @@ fn documents_that_break_the_grammar_are_read_as_text() {
     let document = Document::open(text.as_bytes(), "a.xml", Reading::default()).unwrap();
     assert_eq!(
         (document.format.name(), document.broke),
-        ("plain-text", Some("xml"))
+        ("unknown-text", Some("xml"))
     );
     assert_eq!(
         rewritten_text(text, "a.xml", HERBARIUM),

@@ -208,7 +208,7 @@ fn command_lines_gain_quotes_and_values_do_not() {
         ),
         (
             r#"{"exec": "D:\\Herbarium\\view.exe"}"#,
-            r#"{"exec": "\"H:\\My Collections\\Herbarium\\view.exe\""}"#,
+            r#"{"exec": "H:\\My Collections\\Herbarium\\view.exe"}"#,
         ),
         (
             r#"{"r": "C:\\v.exe D:\\Herbarium\\a b"}"#,

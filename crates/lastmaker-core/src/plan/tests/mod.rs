@@ -30,6 +30,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
             sheet,
             reading: Reading::default(),
             repair: false,
+            file: std::path::Path::new(""),
         },
     )
 }

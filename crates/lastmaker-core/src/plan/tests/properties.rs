@@ -115,7 +115,7 @@ proptest! {
         let bytes = encoded(&text, which);
         let sheet = sheet(moves);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
+        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file: std::path::Path::new("") });
         let Some(new) = plan.new else { return Ok(()) };
         prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
         prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
@@ -180,7 +180,7 @@ proptest! {
         let bytes = encoded(&text, which);
         let sheet = sheet(HERBARIUM);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false });
+        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file: std::path::Path::new("") });
         if !plan.references.is_empty() {
             use crate::tree::Sieve;
             prop_assert!(Sieve::must_read(&bytes) || Sieve::new(&sheet, thorough).lets_through(&bytes));

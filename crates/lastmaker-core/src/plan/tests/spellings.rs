@@ -278,6 +278,7 @@ fn slips_are_malformed_and_repaired_only_when_told() {
             sheet: &one,
             reading: Reading::default(),
             repair: true,
+            file: std::path::Path::new(""),
         };
         let mended = super::super::plan(&document, name, options);
         let got = mended.new.map(|new| String::from_utf8(new).unwrap());

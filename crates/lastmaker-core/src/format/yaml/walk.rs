@@ -1,94 +1,12 @@
-//! YAML 1.2: plain, single-quoted, double-quoted and block scalars, in blocks and in brackets.
-//!
-//! Yields keys, scalars, the lines of block scalars, and comments. Anchors, tags and directives
-//! are passed over. The reader keeps to what decides where a scalar begins and ends, and does
-//! not prove the whole grammar.
+//! Reads YAML from token to token.
 
 use std::ops::Range;
-use std::sync::Arc;
 
-use super::{
-    Claim, Format, Grammar, MOST_STEPS, Passage, Reader, Role, Sample, Step, may_matter,
-    string_role,
-};
-use crate::about::About;
-use crate::codec::{Brackets, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
-use crate::layer::{Layer, Layers};
+use super::Wrappings;
+use crate::codec::YAML_DOUBLE;
+use crate::format::{Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role};
+use crate::layer::Layers;
 use crate::place::Hint;
-use crate::text::Encoding;
-
-/// YAML.
-pub(super) struct Yaml;
-
-const ABOUT: About = About {
-    name: "yaml",
-    what: "YAML",
-    content: "%YAML or --- at its start",
-    names: &[".yaml", ".yml", ".clang-format", ".clangd"],
-    read: "keys, plain, quoted and block scalars, comments; anchors and tags stay",
-    limits: "a plain scalar that the new place would break is doubtful",
-};
-
-impl Format for Yaml {
-    fn about(&self) -> &About {
-        &ABOUT
-    }
-
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
-        if ABOUT.is_named(file_name)
-            || text.starts_with("%YAML ")
-            || text.starts_with("---\n")
-            || text.starts_with("---\r\n")
-        {
-            Claim::IfWellFormed
-        } else {
-            Claim::No
-        }
-    }
-
-    fn samples(&self) -> &'static [Sample] {
-        const SAMPLES: &[Sample] = &[
-            Sample::new("a.yaml", "", "- ", "\n"),
-            Sample::new("a.yaml", "", "- \"", "\"\n"),
-            Sample::new("a.yaml", "k: |\n", "  ", "\n"),
-        ];
-        SAMPLES
-    }
-
-    fn own_encoding(&self) -> Option<Encoding> {
-        Some(Encoding::Utf8)
-    }
-
-    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
-        let fold = |escapes, plain| Arc::new(Fold { escapes, plain }) as Arc<dyn Layer>;
-        let upper_hex = Style {
-            upper_hex: true,
-            ..Style::default()
-        };
-        let escaped = Arc::new(Escaped {
-            escapes: &YAML_DOUBLE,
-            document: Style::of(text, &YAML_DOUBLE, upper_hex),
-        });
-        Box::new(Wrappings {
-            double: Arc::new([fold(true, None), escaped]),
-            single: Arc::new([fold(false, None), Arc::new(Doubled('\''))]),
-            outside: Arc::new([fold(false, Some(Brackets::Outside))]),
-            inside: Arc::new([fold(false, Some(Brackets::Inside))]),
-            bare: Arc::new([]),
-        })
-    }
-}
-
-/// A document's reader: the layers of each kind of scalar in it.
-struct Wrappings {
-    double: Layers,
-    single: Layers,
-    /// Of a plain scalar outside of brackets.
-    outside: Layers,
-    /// Of a plain scalar inside of brackets.
-    inside: Layers,
-    bare: Layers,
-}
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -97,14 +15,15 @@ impl Reader for Wrappings {
             text,
             at: 0,
             keys: Vec::new(),
-            brackets: 0,
+            brackets: Vec::new(),
+            item: false,
             scope: 0,
             line_start: (0, 0),
             grammar: Grammar::Kept,
             each,
         };
         walk.read();
-        walk.grammar.note(walk.brackets == 0, Grammar::Broken);
+        walk.grammar.note(walk.brackets.is_empty(), Grammar::Broken);
         walk.grammar
     }
 }
@@ -121,7 +40,10 @@ struct Walk<'a, 'e> {
     at: usize,
     /// The keys that the next scalar is under, outermost first.
     keys: Vec<Key>,
-    brackets: usize,
+    /// The brackets that are open, outermost first.
+    brackets: Vec<u8>,
+    /// Whether the next scalar is an item of a list by itself.
+    item: bool,
     scope: usize,
     /// An offset, and where the line begins in which it is.
     line_start: (usize, usize),
@@ -133,7 +55,7 @@ impl Walk<'_, '_> {
     fn read(&mut self) {
         while self.at < self.text.len() {
             let line_start = self.text[..self.at].ends_with('\n') || self.at == 0;
-            if line_start && self.brackets == 0 {
+            if line_start && self.brackets.is_empty() {
                 let line = self.line();
                 if line.starts_with('%') || is_marker(line) {
                     self.at += if line.starts_with('%') { line.len() } else { 3 };
@@ -189,28 +111,35 @@ impl Walk<'_, '_> {
                 self.at = end;
             }
             b'[' | b'{' => {
-                self.brackets += 1;
+                self.item = bytes[self.at] == b'[';
+                self.brackets.push(bytes[self.at]);
                 self.scope += 1;
                 self.at += 1;
             }
             b']' | b'}' => {
-                self.grammar.note(self.brackets > 0, Grammar::Broken);
-                self.brackets = self.brackets.saturating_sub(1);
+                let open = self.brackets.pop();
+                self.grammar.note(open.is_some(), Grammar::Broken);
+                self.item = false;
                 self.at += 1;
             }
-            b',' if self.brackets > 0 => self.at += 1,
+            b',' if !self.brackets.is_empty() => {
+                self.item = self.brackets.last() == Some(&b'[');
+                self.at += 1;
+            }
             b'-' | b'?' if ends_word => {
                 let column = self.column();
                 self.leave(column);
+                self.item = bytes[self.at] == b'-';
                 self.at += 1;
             }
-            b':' if ends_word || self.brackets > 0 => self.at += 1,
+            b':' if ends_word || !self.brackets.is_empty() => self.at += 1,
             b'&' | b'!' | b'*' => {
-                let word = self.text[self.at..]
-                    .find(|c: char| c.is_whitespace() || (self.brackets > 0 && ",]}".contains(c)));
+                let word = self.text[self.at..].find(|c: char| {
+                    c.is_whitespace() || (!self.brackets.is_empty() && ",]}".contains(c))
+                });
                 self.at = word.map_or(self.text.len(), |length| self.at + length);
             }
-            b'|' | b'>' if self.brackets == 0 => self.block(),
+            b'|' | b'>' if self.brackets.is_empty() => self.block(),
             b'"' => self.quoted(b'"'),
             b'\'' => self.quoted(b'\''),
             _ => self.plain(),
@@ -286,7 +215,7 @@ impl Walk<'_, '_> {
             }
             let next_column = self.indent_of_line(next);
             let first = self.text.as_bytes()[next];
-            let deeper = next_column > indent || self.brackets > 0;
+            let deeper = next_column > indent || !self.brackets.is_empty();
             let list = first == b'-' && self.text[next + 1..].starts_with([' ', '\n', '\r']);
             if !deeper
                 || list
@@ -304,7 +233,7 @@ impl Walk<'_, '_> {
             end = further;
         }
         self.at = end;
-        let layers = if self.brackets > 0 {
+        let layers = if !self.brackets.is_empty() {
             self.wear.inside.clone()
         } else {
             self.wear.outside.clone()
@@ -331,9 +260,13 @@ impl Walk<'_, '_> {
             match bytes[at] {
                 b'\n' | b'\r' => break,
                 b':' if ends_word => break,
-                b':' if self.brackets > 0 && next.is_some_and(|b| b",[]{}".contains(&b)) => break,
+                b':' if !self.brackets.is_empty()
+                    && next.is_some_and(|b| b",[]{}".contains(&b)) =>
+                {
+                    break;
+                }
                 b'#' if at > start && matches!(bytes[at - 1], b' ' | b'\t') => break,
-                b',' | b'[' | b']' | b'{' | b'}' if self.brackets > 0 => break,
+                b',' | b'[' | b']' | b'{' | b'}' if !self.brackets.is_empty() => break,
                 _ => at += 1,
             }
         }
@@ -344,16 +277,16 @@ impl Walk<'_, '_> {
     fn scalar(&mut self, span: Range<usize>, layers: &Layers, role: Role, column: usize) {
         let rest = self.text[self.at..].trim_start_matches([' ', '\t']);
         let is_key = rest.strip_prefix(':').is_some_and(|rest| {
-            self.brackets > 0 || rest.is_empty() || rest.starts_with(char::is_whitespace)
+            !self.brackets.is_empty() || rest.is_empty() || rest.starts_with(char::is_whitespace)
         });
         if is_key {
-            if self.brackets == 0 {
+            if self.brackets.is_empty() {
                 self.leave(column);
             } else {
                 self.leave(usize::MAX);
             }
             let name = self.text[span.clone()].to_owned();
-            let column = if self.brackets > 0 {
+            let column = if !self.brackets.is_empty() {
                 usize::MAX
             } else {
                 column
@@ -367,6 +300,7 @@ impl Walk<'_, '_> {
                 },
                 other => other,
             };
+            self.item = false;
             return self.emit(span, layers, role, Hint::Name);
         }
         if may_matter(&self.text[span.clone()]) {
@@ -376,7 +310,10 @@ impl Walk<'_, '_> {
     }
 
     /// What is known of a value under the innermost key.
-    fn value_hint(&self) -> Hint {
+    fn value_hint(&mut self) -> Hint {
+        if std::mem::take(&mut self.item) {
+            return Hint::Word;
+        }
         self.keys
             .last()
             .map_or(Hint::Name, |key| Hint::for_value(&key.name))
@@ -387,7 +324,10 @@ impl Walk<'_, '_> {
         let header = self.line().to_owned();
         let indent = self.indent_of_line(self.at);
         self.at += header.len();
-        let hint = self.value_hint();
+        let hint = match self.value_hint() {
+            Hint::Word => Hint::Name,
+            hint => hint,
+        };
         // A list item's text may be indented as little as the item's own key.
         let parent = self
             .keys
@@ -408,7 +348,7 @@ impl Walk<'_, '_> {
             }
             let span = self.at + blank..self.at + length;
             self.at += length;
-            let layers = self.wear.bare.clone();
+            let layers = self.wear.block.clone();
             self.emit(span, &layers, Role::Value, hint);
         }
     }
@@ -439,59 +379,4 @@ fn is_marker(line: &str) -> bool {
         line.strip_prefix(marker)
             .is_some_and(|rest| rest.is_empty() || rest.starts_with(char::is_whitespace))
     })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::format::site_text;
-
-    fn scalars(text: &str) -> (Vec<String>, bool) {
-        let mut all = Vec::new();
-        let fine = Yaml.passages(text, Encoding::Utf8, &mut |passage| {
-            if passage.role == Role::Value {
-                let raw = &text[passage.span.clone()];
-                all.push(format!("{}|{raw}", site_text(passage.site)));
-            }
-        });
-        (all, fine == Grammar::Kept)
-    }
-
-    #[test]
-    fn scalars_and_their_keys() {
-        let cases: [(&str, &[&str]); 12] = [
-            ("a: D:\\x y # note\nb: 'E:\\z'\n", &["a|D:\\x y", "b|E:\\z"]),
-            (
-                "a:\n  b: \"D:\\\\x\"\n  c:\n    - D:/y\n    - 'F:/it''s'\n",
-                &["a.b|D:\\\\x", "a.c|D:/y", "a.c|F:/it''s"],
-            ),
-            (
-                "a: [D:/x, \"E:/y\", {b: F:/z}]\n",
-                &["a|D:/x", "a|E:/y", "a.b|F:/z"],
-            ),
-            (
-                "a: |\n  D:\\x\n  E:\\y\nb: /c\n",
-                &["a|D:\\x", "a|E:\\y", "b|/c"],
-            ),
-            (
-                "a: D:/my\n  files/x\nb: /y\n",
-                &["a|D:/my\n  files/x", "b|/y"],
-            ),
-            ("- &id D:/x\n- *id\n- !tag E:/y\n", &["|D:/x", "|E:/y"]),
-            ("%YAML 1.2\n---\na: D:/x\n...\n", &["a|D:/x"]),
-            ("a: \"D:\\\\x\n  y\"\n", &["a|D:\\\\x\n  y"]),
-            ("\"D:\\\\k\": v/w\n", &["D:\\\\k|v/w"]),
-            ("a: http://x/y\n", &["a|http://x/y"]),
-            ("- a: D:/x\n  b: E:/y\n", &["a|D:/x", "b|E:/y"]),
-            ("a: >-\r\n  D:/x\r\n\r\nb: /y\r\n", &["a|D:/x", "b|/y"]),
-        ];
-        for (text, expected) in cases {
-            let (got, fine) = scalars(text);
-            let got: Vec<&str> = got.iter().map(String::as_str).collect();
-            assert_eq!((got, fine), (expected.to_vec(), true), "{text}");
-        }
-        for broken in ["a: [x", "a: \"x", "a: 'x", "a: ]", "a: \"x\\"] {
-            assert!(!scalars(broken).1, "{broken}");
-        }
-    }
 }

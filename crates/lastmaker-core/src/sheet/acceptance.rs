@@ -1,0 +1,140 @@
+//! Doubts that a technician has looked at and wants to have changed all the same.
+
+use std::path::{Path, PathBuf};
+
+use thiserror::Error;
+
+use crate::report::Position;
+
+/// The names of the reasons that can be accepted.
+pub const ACCEPTABLE: [&str; 6] = [
+    "name-goes-on",
+    "blank-follows",
+    "unknown-host",
+    "special-letter",
+    "half-line",
+    "unknown-grammar",
+];
+
+/// What is accepted: doubts for these reasons, and those at these sites.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Acceptance {
+    reasons: Vec<String>,
+    sites: Vec<AcceptedSite>,
+}
+
+/// Where a doubt is accepted.
+#[derive(Clone, Debug, PartialEq, Eq)]
+struct AcceptedSite {
+    file: PathBuf,
+    line: usize,
+    column: Option<usize>,
+}
+
+/// Why something cannot be accepted.
+#[derive(Clone, Debug, Error, PartialEq, Eq)]
+pub enum AcceptanceFault {
+    /// There is no such reason, or its doubts cannot be written.
+    #[error("{0:?} is no reason that can be accepted; those are {names}", names = ACCEPTABLE.join(", "))]
+    NoSuchReason(String),
+    /// It names no line.
+    #[error("{0:?} names no line; write FILE:LINE or FILE:LINE:COLUMN, as the doubt is listed")]
+    NoLine(String),
+}
+
+impl Acceptance {
+    /// Accepts every doubt for the reason of this name.
+    ///
+    /// # Errors
+    /// Where there is no such reason, or its doubts cannot be written.
+    pub fn add_reason(&mut self, name: &str) -> Result<(), AcceptanceFault> {
+        if !ACCEPTABLE.contains(&name) {
+            return Err(AcceptanceFault::NoSuchReason(name.to_owned()));
+        }
+        self.reasons.push(name.to_owned());
+        Ok(())
+    }
+
+    /// Accepts the doubts at `FILE:LINE` or `FILE:LINE:COLUMN`, the file relative to `base`.
+    ///
+    /// # Errors
+    /// Where no line is named.
+    pub fn add_site(&mut self, text: &str, base: &Path) -> Result<(), AcceptanceFault> {
+        let number = |text: &str| text.parse::<usize>().ok().filter(|number| *number > 0);
+        let last = text.rsplit_once(':');
+        let (rest, last) = last
+            .and_then(|(rest, last)| Some((rest, number(last)?)))
+            .ok_or_else(|| AcceptanceFault::NoLine(text.to_owned()))?;
+        let before = rest.rsplit_once(':');
+        let before = before.and_then(|(file, line)| Some((file, number(line)?)));
+        let (file, line, column) = match before {
+            Some((file, line)) => (file, line, Some(last)),
+            None => (rest, last, None),
+        };
+        self.sites.push(AcceptedSite {
+            file: base.join(file),
+            line,
+            column,
+        });
+        Ok(())
+    }
+
+    /// Whether nothing is accepted.
+    pub fn is_empty(&self) -> bool {
+        self.reasons.is_empty() && self.sites.is_empty()
+    }
+
+    /// Whether a doubt for the reason of this name, at `position` of `file`, is accepted.
+    pub fn covers(&self, reason: &str, file: &Path, position: Option<Position>) -> bool {
+        let at_site = |site: &AcceptedSite| {
+            position.is_some_and(|position| {
+                site.line == position.line
+                    && site.column.is_none_or(|column| column == position.column)
+                    && is_same_file(&site.file, file)
+            })
+        };
+        let acceptable = ACCEPTABLE.contains(&reason);
+        acceptable
+            && (self.reasons.iter().any(|name| name == reason) || self.sites.iter().any(at_site))
+    }
+}
+
+/// Whether both paths lead to one file.
+fn is_same_file(one: &Path, other: &Path) -> bool {
+    let found = |path: &Path| std::fs::canonicalize(path).ok();
+    one == other || found(one).is_some_and(|one| Some(one) == found(other))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sites_name_a_file_a_line_and_perhaps_a_column() {
+        let at = |line, column| Some(Position { line, column });
+        let cases = [
+            ("a.ini:3", Some((at(3, 7), at(4, 7)))),
+            (r"D:\desk\a.ini:3:7", Some((at(3, 7), at(3, 8)))),
+            ("a.ini", None),
+            ("a.ini:0", None),
+            (r"D:\a.ini", None),
+        ];
+        for (text, expected) in cases {
+            let mut accepted = Acceptance::default();
+            let added = accepted.add_site(text, Path::new(""));
+            assert_eq!(added.is_ok(), expected.is_some(), "{text}");
+            let Some((inside, outside)) = expected else {
+                continue;
+            };
+            let file = Path::new(text.trim_end_matches(|c: char| c == ':' || c.is_ascii_digit()));
+            assert!(accepted.covers("special-letter", file, inside), "{text}");
+            assert!(!accepted.covers("special-letter", file, outside), "{text}");
+            assert!(!accepted.covers("sealed", file, inside), "{text}");
+        }
+        let mut accepted = Acceptance::default();
+        assert!(accepted.add_reason("sealed").is_err());
+        accepted.add_reason("half-line").unwrap();
+        assert!(accepted.covers("half-line", Path::new("x"), None));
+        assert!(!accepted.covers("blank-follows", Path::new("x"), None));
+    }
+}
