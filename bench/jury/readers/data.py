@@ -214,6 +214,7 @@ syntax(
         "<a><commandLine>@W@\\v.exe</commandLine></a>",
     ],
     each(xml_reader),
+    together=False,
     head='<?xml version="1.0"?>\n',
 )
 syntax(

@@ -233,7 +233,7 @@ def units(files: list[Path]) -> dict[Path, Values]:
                 result[current] += [body.partition(":")[2].strip()]
             elif body.startswith("Command Line:"):
                 # What is doubled here is single for the program.
-                plain = body.partition(":")[2].replace("\\$", "$").replace("$$", "$")
+                plain = body.partition(":")[2].replace("\\$", "$").replace("$$", "$").replace("\\`", "`")
                 try:
                     result[current] += shlex.split(plain)
                 except ValueError:

@@ -211,19 +211,26 @@ def wine_cmd(files: list[Path]) -> dict[Path, Values]:
     env.pop("DISPLAY", None)
     if not Path(env["WINEPREFIX"]).exists():
         subprocess.run(["wineboot", "-i"], env=env, capture_output=True)
-    subprocess.run(["wineserver", "-p"], env=env, capture_output=True)
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    subprocess.run(["wineserver", "-p"], env=env, **quiet)
     return {file: one_cmd(file, env) for file in files}
 
 
 def one_cmd(file: Path, env: dict[str, str]) -> Values:
-    done = subprocess.run(
-        ["wine", "cmd", "/c", "Z:" + str(file).replace("/", "\\")],
-        capture_output=True,
-        env=env,
-        timeout=60,
-        stdin=subprocess.DEVNULL,
-    )
-    return done.stdout.decode("utf-8", "replace").replace("\r", "").split("\n")
+    # What Wine starts beside the script would hold a pipe open.
+    shown = file.with_suffix(".shown")
+    with open(shown, "wb") as out:
+        subprocess.run(
+            ["wine", "cmd", "/c", "Z:" + str(file).replace("/", "\\")],
+            stdout=out,
+            stderr=subprocess.DEVNULL,
+            env=env,
+            timeout=60,
+            stdin=subprocess.DEVNULL,
+        )
+    text = shown.read_bytes().decode("utf-8", "replace")
+    shown.unlink()
+    return text.replace("\r", "").split("\n")
 
 
 syntax(

@@ -298,6 +298,7 @@ syntax(
         "[a]\npath = @P@\npreexec = @P@/bin/v -x\n",
     ],
     each(samba),
+    together=False,
 )
 
 

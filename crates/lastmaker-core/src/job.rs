@@ -44,6 +44,7 @@ impl Job<'_> {
         Reading {
             encoding: self.encoding,
             format: entry.format,
+            likely: None,
             value: None,
         }
     }

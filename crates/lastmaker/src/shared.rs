@@ -14,7 +14,7 @@ use lastmaker_core::tree::Scope;
 use crate::environment;
 use crate::exit::Failure;
 use crate::render::forms;
-use crate::ui::{Color, Ui};
+use crate::ui::{Color, Ui, quoted};
 
 /// How a command talks.
 #[derive(Debug, clap::Args)]
@@ -381,14 +381,5 @@ impl RecordArgs {
             Some(folder) => format!(" --record-dir {}", quoted(&folder.to_string_lossy())),
             None => String::new(),
         }
-    }
-}
-
-/// A path as an argument that can be pasted.
-pub(crate) fn quoted(path: &str) -> String {
-    if path.contains(char::is_whitespace) {
-        format!("\"{path}\"")
-    } else {
-        path.to_owned()
     }
 }

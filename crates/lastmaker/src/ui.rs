@@ -184,6 +184,15 @@ pub(crate) fn shown(text: &str) -> String {
     safe
 }
 
+/// A path as an argument that can be pasted.
+pub(crate) fn quoted(path: &str) -> String {
+    if path.contains(char::is_whitespace) {
+        format!("\"{path}\"")
+    } else {
+        path.to_owned()
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -80,6 +80,11 @@ kinds! {
         joins_quote: false,
         escapes_punctuation: false,
     };
+    /// The same in single quotes.
+    ENVIRONMENT_SINGLE = Bare {
+        takes: Takes::AllBut("$`'\"!\r\n"),
+        ..ENVIRONMENT_QUOTED
+    };
     /// The inside of a string in which braces mean something.
     FORMATTED = Bare {
         name: "formatted string",
@@ -164,6 +169,14 @@ kinds! {
     };
 }
 
+/// What comes after the drive of a place.
+pub(super) fn without_drive(place: &[u8]) -> &[u8] {
+    match place {
+        [letter, b':', rest @ ..] if letter.is_ascii_alphabetic() => rest,
+        _ => place,
+    }
+}
+
 /// A [`Bare`] as a layer.
 #[derive(Debug)]
 pub struct BareText(pub &'static Bare);
@@ -185,8 +198,13 @@ impl Layer for BareText {
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         for edit in inner.as_slice() {
             let stood = String::from_utf8_lossy(&outer[edit.span.clone()]);
-            let written = String::from_utf8_lossy(&edit.with);
-            let may_come = |letter: &char| self.0.takes.takes(*letter) || stood.contains(*letter);
+            let written = String::from_utf8_lossy(without_drive(&edit.with));
+            // Where a text is of Windows, its separators are what they were.
+            let separates = outer.contains(&b'\\');
+            let may_come = |letter: &char| {
+                let known = stood.contains(*letter) || (*letter == '\\' && separates);
+                known || self.0.takes.takes(*letter)
+            };
             // Some programs take runs of blanks for one.
             let run = matches!(self.0.takes, Takes::Plain(_)) && written.contains("  ");
             let run = (run && !stood.contains("  ")).then_some(' ');

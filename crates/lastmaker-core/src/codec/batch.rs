@@ -11,6 +11,9 @@ const MEANT: &str = "&|<>^";
 pub struct BatchText {
     /// Whether it is in quotes that were opened before it.
     pub quoted: bool,
+    /// Whether it is read once more later, as a variable's value or by `call`: then no percent sign that
+    /// comes in is safe.
+    pub read_again: bool,
     /// Whether `!` means something: the file asks for it with `enabledelayedexpansion`.
     pub bangs: bool,
 }
@@ -21,6 +24,12 @@ impl BatchText {
         for letter in text.chars() {
             match letter {
                 '"' => quoted = !quoted,
+                _ if self.read_again && (letter == '%' || MEANT.contains(letter)) => {
+                    return Err(Unfit::Means {
+                        letter,
+                        within: "command",
+                    });
+                }
                 '%' => written.push('%'),
                 '!' if self.bangs => {
                     return Err(Unfit::NotWritable {
@@ -121,6 +130,7 @@ mod tests {
         for (quoted, outer, old, new, expected) in cases {
             let layer = BatchText {
                 quoted,
+                read_again: false,
                 bangs: true,
             };
             let opened = layer.open(outer.as_bytes()).unwrap();

@@ -129,6 +129,7 @@ mod tests {
             (
                 vec![Arc::new(BatchText {
                     quoted: false,
+                    read_again: false,
                     bangs: true,
                 })],
                 bare,
@@ -136,6 +137,7 @@ mod tests {
             (
                 vec![Arc::new(BatchText {
                     quoted: true,
+                    read_again: true,
                     bangs: false,
                 })],
                 bare,
@@ -152,7 +154,12 @@ mod tests {
                 bare,
             ),
         ];
-        for part in [UriPart::Path, UriPart::Link, UriPart::Component] {
+        for part in [
+            UriPart::Path,
+            UriPart::Guarded,
+            UriPart::Link,
+            UriPart::Component,
+        ] {
             all.push((vec![Arc::new(Percent { part })], bare));
         }
         for kind in BARE_KINDS.iter().copied() {

@@ -6,8 +6,10 @@ use crate::place::OPAQUE;
 /// What of a URI a percent-encoded text is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum UriPart {
-    /// A path.
+    /// A path where all of it is one string.
     Path,
+    /// A path in other text, which may take signs for something else: they are encoded too.
+    Guarded,
     /// The target of a link in a text: letters outside ASCII are in it as they are unless it
     /// shows otherwise.
     Link,
@@ -135,7 +137,7 @@ fn encode(text: &str, stood: Style, outer: &[u8], part: UriPart) -> String {
             ' ' => !component && (stood.raw_blank || document.raw_blank),
             // They may stand raw, but what is around the URI may take them for something else.
             '!' | '$' | '&' | '\'' | '(' | ')' | '*' | '+' | ',' | ';' | '=' | '@' => {
-                !component && outer.contains(&(letter as u8))
+                part == UriPart::Path || (!component && outer.contains(&(letter as u8)))
             }
             _ if letter.is_ascii() => false,
             _ => raw_letters || stood.raw_letters || document.raw_letters,

@@ -1,13 +1,15 @@
 //! Windows batch files: each line is a command line.
 
+use std::collections::HashSet;
 use std::ops::Range;
 
+use super::variables::{Use, used_bare};
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
 use crate::about::About;
 use crate::codec::BatchText;
 use crate::layer::{Layers, alone};
 use crate::place::Hint;
-use crate::text::Encoding;
+use crate::text::{Encoding, code_page_set};
 
 /// Windows batch files.
 pub(super) struct Batch;
@@ -36,6 +38,14 @@ impl Format for Batch {
         }
     }
 
+    fn declared_encoding(&self, text: &str) -> Option<Encoding> {
+        code_page_set(text)
+    }
+
+    fn leaves_encoding_open(&self) -> bool {
+        true
+    }
+
     fn lines_belong_together(&self) -> bool {
         true
     }
@@ -51,10 +61,18 @@ impl Format for Batch {
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
-        let worn = |quoted| alone(BatchText { quoted, bangs });
+        let worn = |quoted, read_again| {
+            alone(BatchText {
+                quoted,
+                read_again,
+                bangs,
+            })
+        };
         Box::new(Wrappings {
-            bare: worn(false),
-            quoted: worn(true),
+            used_bare: used_bare(text, Use::Batch),
+            bare: worn(false, false),
+            called: worn(false, true),
+            quoted: worn(true, true),
         })
     }
 }
@@ -62,6 +80,10 @@ impl Format for Batch {
 /// A script's reader: the layers of its commands.
 struct Wrappings {
     bare: Layers,
+    /// What `call` reads once more, and the value of a variable.
+    called: Layers,
+    /// The variables that are used without quotes.
+    used_bare: HashSet<String>,
     /// What is in the quotes of `set "NAME=value"`.
     quoted: Layers,
 }
@@ -81,6 +103,12 @@ impl Reader for Wrappings {
         }
         Grammar::Kept
     }
+}
+
+/// Whether a command is read once more before it runs.
+fn calls(command: &str) -> bool {
+    let lower = command.trim_start_matches(['@', ' ']).to_ascii_lowercase();
+    lower.starts_with("call ") || lower.contains(" call ")
 }
 
 /// What a command does with its words.
@@ -125,9 +153,14 @@ impl Wrappings {
         let lower = command.to_ascii_lowercase();
         let mut emit = |span: Range<usize>, role, hint, site: &[Step]| {
             let in_quotes = !site.is_empty() && command[..span.start].contains('"');
+            let text = start + span.start..start + span.end;
             each(Passage {
-                span: start + span.start..start + span.end,
-                layers: if in_quotes { &self.quoted } else { &self.bare },
+                span: text,
+                layers: match (in_quotes, site.is_empty() && !calls(&command[span])) {
+                    (true, _) => &self.quoted,
+                    (false, true) => &self.bare,
+                    (false, false) => &self.called,
+                },
                 role,
                 hint,
                 site,
@@ -137,8 +170,13 @@ impl Wrappings {
         if lower.starts_with("rem ") || command.starts_with("::") {
             emit(whole, Role::Prose, Hint::Prose, &[]);
         } else if let Some((name, value)) = assignment(command, &lower) {
-            let site = [Step::Key(command[name].to_owned())];
-            emit(value, Role::Value, Hint::Name, &site);
+            let site = [Step::Key(command[name.clone()].to_owned())];
+            let bare = self.used_bare.contains(&command[name].to_uppercase());
+            let hint = match bare {
+                true => Hint::Code,
+                false => Hint::Name,
+            };
+            emit(value, Role::Value, hint, &site);
         } else {
             for part in commands(command) {
                 let text = &command[part.clone()];

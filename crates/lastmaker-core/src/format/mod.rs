@@ -15,6 +15,7 @@ mod registry_export;
 mod rtf;
 mod settings;
 mod shell;
+mod variables;
 mod yaml;
 
 use std::ops::Range;
@@ -221,8 +222,13 @@ pub trait Format: Sync {
     fn own_encoding(&self) -> Option<Encoding>;
 
     /// The encoding that a document says it is in.
-    fn declared_encoding(&self, _text: &str) -> Option<Encoding> {
-        None
+    fn declared_encoding(&self, text: &str) -> Option<Encoding> {
+        crate::text::declared(text)
+    }
+
+    /// Whether programs read its eight-bit text in a code page that nothing in it shows.
+    fn leaves_encoding_open(&self) -> bool {
+        false
     }
 
     /// The reader of `text`, which is in `encoding`: what the text shows of how its strings are

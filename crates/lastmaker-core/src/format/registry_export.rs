@@ -69,7 +69,7 @@ impl Format for RegistryExport {
     fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader> {
         let version_5 = !text.trim_start().starts_with(VERSION_4);
         let narrow = match encoding {
-            Encoding::CodePage(_) => encoding,
+            page if page.is_code_page() => page,
             _ => Encoding::WINDOWS_1252,
         };
         Box::new(Wrappings {

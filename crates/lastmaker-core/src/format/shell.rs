@@ -1,8 +1,10 @@
 //! POSIX shell scripts, word by word.
 
+use std::collections::HashSet;
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::variables::{Use, used_bare};
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
 use crate::about::About;
 use crate::codec::{
@@ -96,6 +98,8 @@ pub(in crate::format) struct ShellReader {
     /// A here-document whose end is not quoted.
     document: Layers,
     plain: Layers,
+    /// The variables that are used without quotes.
+    used_bare: HashSet<String>,
 }
 
 impl ShellReader {
@@ -115,6 +119,7 @@ impl ShellReader {
             ansi: escaped(&SHELL_ANSI),
             document: escaped(&SHELL_DOCUMENT),
             plain: outer.into(),
+            used_bare: used_bare(text, Use::Shell),
         }
     }
 
@@ -297,6 +302,8 @@ impl Walk<'_, '_> {
         let raw = &self.text[start..end];
         let hint = match key {
             _ if evaluated.is_some() => evaluated.unwrap_or_default(),
+            // A blank in its value would part it where it is used.
+            Some(name) if self.wear.used_bare.contains(name) => Hint::Code,
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }

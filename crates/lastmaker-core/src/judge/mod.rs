@@ -14,6 +14,7 @@ use crate::open::SitePassage;
 use crate::place::{Found, Place, Spelling, readings};
 use crate::report::Standing;
 use crate::sheet::{Decision, Relocation, Sheet};
+use crate::text::Encoding;
 
 /// What a document as a whole allows.
 #[derive(Clone, Copy, Debug, Default)]
@@ -24,6 +25,8 @@ pub(crate) struct Allowance {
     pub(crate) broke: Option<&'static str>,
     /// Whether what is evidently mistyped is put right.
     pub(crate) repair: bool,
+    /// The code page that it is read in, where nothing shows for certain which it is.
+    pub(crate) open_page: Option<Encoding>,
 }
 
 /// One found place in the passage that it was found in.

@@ -16,6 +16,8 @@ pub struct Reading {
     pub encoding: Option<Encoding>,
     /// The format.
     pub format: Option<&'static dyn Format>,
+    /// The encoding in which the eight-bit text names an old place, if it does.
+    pub likely: Option<Encoding>,
     /// That it is a string by itself, in UTF-8, and what is known of it.
     pub value: Option<Hint>,
 }
@@ -44,6 +46,7 @@ impl std::fmt::Debug for Reading {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("Reading")
             .field("encoding", &self.encoding)
+            .field("likely", &self.likely)
             .field("format", &self.format.map(Format::name))
             .field("value", &self.value)
             .finish()
@@ -79,18 +82,20 @@ impl<'a> Document<'a> {
                 value: reading.value,
             });
         }
-        let mut text = Text::open(bytes, reading.encoding)?;
+        let mut text = Text::open_likely(bytes, reading.encoding, reading.likely)?;
         let mut known = recognise(&text.content, file_name, text.encoding, reading.format);
         // What a document says of itself is stronger than its bytes' look, but for a mark.
         if text.mark == 0
             && reading.encoding.is_none()
             && !matches!(text.encoding, Encoding::Utf16Le | Encoding::Utf16Be)
             && let Some(declared) = known.format.declared_encoding(&text.content)
-            && declared != text.encoding
+            && (declared != text.encoding || !text.sure)
             && !matches!(declared, Encoding::Utf16Le | Encoding::Utf16Be)
         {
             text = Text::open(bytes, Some(declared))?;
             known = recognise(&text.content, file_name, text.encoding, reading.format);
+        } else if reading.encoding.is_none() && known.format.leaves_encoding_open() {
+            text.sure = false;
         }
         if text.encoding == Encoding::Undecided
             && let Some(own) = known.format.own_encoding()
@@ -193,7 +198,7 @@ impl<'a> Document<'a> {
         let span = Span::new(passage.span.clone());
         let nest = Nest {
             raw,
-            one_byte: matches!(self.text.encoding, Encoding::CodePage(_)),
+            one_byte: self.text.encoding.is_code_page(),
             finder,
         };
         let site = SitePassage {

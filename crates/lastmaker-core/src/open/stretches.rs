@@ -109,7 +109,7 @@ fn inner(content: &str, hint: Hint, one_byte: bool) -> Vec<Inner> {
     while let Some(next) = memchr::memchr2(b':', b'%', &bytes[at..]) {
         let mark = at + next;
         let found = match bytes[mark] {
-            b':' => file_uri(content, mark).or_else(|| counted(content, mark, one_byte)),
+            b':' => file_uri(content, mark, hint).or_else(|| counted(content, mark, one_byte)),
             _ => encoded_path(content, mark),
         };
         match found {
@@ -265,8 +265,15 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
     })
 }
 
+/// Whether a stretch is all of its string, or in double quotes.
+fn is_bounded(content: &str, range: Range<usize>) -> bool {
+    let (before, after) = (&content[..range.start], &content[range.end..]);
+    let whole = before.is_empty() && after.is_empty();
+    whole || (before.ends_with('"') && after.starts_with('"'))
+}
+
 /// A `file:` URI whose scheme ends with the colon at `colon`.
-fn file_uri(content: &str, colon: usize) -> Option<Inner> {
+fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
     let scheme = colon.checked_sub(4)?;
     let name = content.get(scheme..colon)?;
     if !name.eq_ignore_ascii_case("file") || !stands_free(content, scheme) {
@@ -279,7 +286,11 @@ fn file_uri(content: &str, colon: usize) -> Option<Inner> {
         Arc::new(Window(start..end)),
         Arc::new(FileUri),
         Arc::new(Percent {
-            part: UriPart::Path,
+            part: match hint.is_value() || (hint == Hint::Prose && is_bounded(content, scheme..end))
+            {
+                true => UriPart::Path,
+                false => UriPart::Guarded,
+            },
         }),
     ];
     FileUri.open(text.as_bytes()).ok()?;

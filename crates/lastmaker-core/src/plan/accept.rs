@@ -5,8 +5,8 @@ use crate::open::{Document, LineCounter, SitePassage};
 use crate::place::Found;
 use crate::report::Position;
 
-use super::document::PlanOptions;
 use super::intent::{Intent, insist};
+use super::options::PlanOptions;
 
 /// Makes the changes over which there are doubts that are accepted; whether there are any.
 pub(super) fn insist_where_accepted(

@@ -8,7 +8,8 @@ use crate::open::{Group, Inside, Kind, Leaf, Left, Visitor, kind_of, visit, visi
 use crate::report::Standing;
 use crate::tree::Sieve;
 
-use super::document::{DocumentPlan, PlanOptions, plan};
+use super::document::{DocumentPlan, plan};
+use super::options::PlanOptions;
 use super::reference::PlannedReference;
 
 /// What becomes of some bytes.

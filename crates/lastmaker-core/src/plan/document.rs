@@ -1,35 +1,22 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
 use crate::format::Grammar;
-use std::path::Path;
 
 use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
-use crate::open::{Document, Leaf, Reading, SitePassage};
+use crate::open::{Document, Leaf, SitePassage};
 use crate::place::{Finder, Found, MOST_FINDS, Root};
-use crate::sheet::{Decision, Sheet};
+use crate::sheet::Decision;
 
 use super::accept::insist_where_accepted;
 use super::collision::withdraw_collisions;
 use super::intent::{Intent, intend};
 use super::lift::{lift_passage, passages};
+use super::options::PlanOptions;
 use super::proof::{Flaw, Outline, Proof};
 use super::reference::{PlannedReference, describe};
 use super::together::withdraw_half_lines;
 use super::unfit::{effective, withdraw_unfit};
-
-/// What a plan needs to know beside the document.
-#[derive(Clone, Copy, Debug)]
-pub struct PlanOptions<'a> {
-    /// The moves.
-    pub sheet: &'a Sheet,
-    /// What the technician says of documents that do not show it themselves.
-    pub reading: Reading,
-    /// Whether what is evidently mistyped is put right.
-    pub repair: bool,
-    /// The file, by which doubts in it are accepted.
-    pub file: &'a Path,
-}
 
 /// What becomes of one document.
 #[derive(Debug)]
@@ -135,6 +122,9 @@ impl Draft {
             sealed: document.sealed,
             broke: document.broke,
             repair: options.repair,
+            open_page: (!document.text.sure)
+                .then_some(document.text.encoding)
+                .filter(|encoding| encoding.is_code_page()),
         };
         let of_site = |site: &SitePassage| {
             let content = document.content_of(site);

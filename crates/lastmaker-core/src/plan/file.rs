@@ -12,11 +12,12 @@ use crate::platform;
 use crate::record::{Ledger, LinkKind, hash_file, hash_link, kind_of_link, target_from};
 use crate::report::{FileName, LeftFile, Reference};
 use crate::sheet::Move;
+use crate::text::encoding_of_names;
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 
 use super::container::{ContentPlan, plan_content, plan_target};
-use super::document::PlanOptions;
 use super::large::{LargePlan, plan_large};
+use super::options::PlanOptions;
 
 /// What becomes of one file.
 #[derive(Debug)]
@@ -138,9 +139,16 @@ pub(super) fn plan_file(
     if sheet.moves.is_empty() {
         return Ok(Planned::default());
     }
+    let mut reading = job.reading(entry);
+    if let Content::Whole(bytes) = entry.content
+        && reading.encoding.is_none()
+        && sheet.has_names_beyond_ascii()
+    {
+        reading.likely = encoding_of_names(bytes, sheet.old_names());
+    }
     let options = PlanOptions {
         sheet,
-        reading: job.reading(entry),
+        reading,
         repair: job.repair,
         file: entry.path,
     };

@@ -5,10 +5,11 @@ use std::ops::Range;
 use crate::codec::encode_fresh;
 use crate::format::Role;
 use crate::judge::{self, Allowance, Case, Reason, Verdict};
-use crate::layer::{Edit, Edits, InLayer, splice};
+use crate::layer::{Edit, Edits, InLayer, Unfit, splice};
 use crate::place::{Form, Place};
 use crate::report::{Notice, Standing, Suggestion};
 use crate::sheet::{Relocation, Sheet};
+use crate::text::Encoding;
 
 use super::change::change;
 
@@ -111,6 +112,11 @@ fn relocate(intent: &mut Intent, case: Case<'_>, relocation: &Relocation, allowa
         && let Some(letter) = unknown_letter(&intent.edits, case.content)
     {
         intent.withdraw(Reason::UnknownLetter { format, letter });
+    }
+    if let Some(page) = allowance.open_page
+        && let Some(letter) = open_letter(&intent.edits, case.content, page)
+    {
+        intent.withdraw(Reason::Unfit(Unfit::Undecided { letter }));
     }
     if let Some((flaw, extra)) = &case.found.flaw
         && intent.changes()
@@ -221,6 +227,22 @@ fn unknown_letter(edits: &[Edit], content: &str) -> Option<char> {
             let plain = letter.is_ascii_alphanumeric() || " _.:\\/-()".contains(*letter);
             !plain && !stood.contains(*letter)
         })
+    })
+}
+
+/// A letter of the edits that the file's code page, which is not sure, may write otherwise: one beyond
+/// ASCII that the text which it replaces does not settle, or a separator behind such a letter, which may be a
+/// part of that.
+fn open_letter(edits: &[Edit], content: &str, page: Encoding) -> Option<char> {
+    edits.iter().find_map(|edit| {
+        let stood = &content[edit.span.clone()];
+        let with = String::from_utf8_lossy(&edit.with);
+        let new = with
+            .chars()
+            .find(|letter| !page.is_settled_by(stood, *letter));
+        let before = content[..edit.span.start].chars().next_back();
+        let behind = before.filter(|c| !c.is_ascii() && stood.starts_with('\\'));
+        new.or(behind)
     })
 }
 

@@ -19,9 +19,10 @@ use crate::place::{Finder, Found, Hint, Place, readings};
 use crate::report::Position;
 use crate::text::{Encoding, detect};
 
-use super::document::{MOST_REFERENCES, PlanOptions};
+use super::document::MOST_REFERENCES;
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
+use super::options::PlanOptions;
 use super::reference::PlannedReference;
 
 /// Size of a window's core in bytes.
@@ -199,6 +200,7 @@ impl Window<'_> {
         };
         let allowance = Allowance {
             repair: options.repair,
+            open_page: None,
             ..Allowance::default()
         };
         let mut intent = intend(case, options.sheet, allowance)?;

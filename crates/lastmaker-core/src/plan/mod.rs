@@ -15,6 +15,7 @@ mod intent;
 mod large;
 mod letters;
 mod lift;
+mod options;
 mod proof;
 mod reference;
 mod settle;
@@ -22,9 +23,10 @@ mod together;
 mod tree;
 mod unfit;
 
-pub use document::{DocumentPlan, PlanOptions, plan};
+pub use document::{DocumentPlan, plan};
 pub use file::FilePlan;
 pub use large::{LargeFault, LargePlan, plan_large};
+pub use options::PlanOptions;
 pub use reference::PlannedReference;
 pub use tree::{TreePlan, plan_tree};
 

@@ -107,7 +107,9 @@ impl Proof<'_> {
         let encodings = (self.old.text.encoding, again.text.encoding);
         let same_encoding = encodings.0 == encodings.1
             // A letter that was the first outside ASCII settles what was open before.
-            || (encodings.0 == Encoding::Undecided && encodings.1 == Encoding::Utf8);
+            || (encodings.0 == Encoding::Undecided && encodings.1 == Encoding::Utf8)
+            // One that was the last leaves bytes that every code page reads alike.
+            || (encodings.0.is_code_page() && again.text.content.is_ascii());
         if !same_encoding || self.old.text.mark != again.text.mark {
             return Err(Unproven::OtherEncoding);
         }

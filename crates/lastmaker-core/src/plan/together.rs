@@ -9,8 +9,8 @@ use crate::place::{Found, Hint, Stands};
 use crate::report::Standing;
 
 use super::accept::{is_accepted, position};
-use super::document::PlanOptions;
 use super::intent::Intent;
+use super::options::PlanOptions;
 
 /// What stands or falls together.
 #[derive(Clone, PartialEq, Eq, Hash)]

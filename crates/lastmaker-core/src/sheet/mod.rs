@@ -93,6 +93,17 @@ impl Default for Sheet {
 }
 
 impl Sheet {
+    /// The names of which the old places are made.
+    pub fn old_names(&self) -> impl Iterator<Item = &str> {
+        let places = self.moves.iter().flat_map(Move::names);
+        places.flat_map(|place| place.components.iter().map(String::as_str))
+    }
+
+    /// Whether one of the old places has a letter beyond ASCII in its name.
+    pub fn has_names_beyond_ascii(&self) -> bool {
+        self.old_names().any(|name| !name.is_ascii())
+    }
+
     /// Adds a move given as `OLD=NEW`, split at the first `=`.
     ///
     /// # Errors

@@ -1,6 +1,8 @@
 //! Which encoding a file is in: by its mark, else by evidence.
 
-use super::Encoding;
+use chardetng::{EncodingDetector, Iso2022JpDetection, Utf8Detection};
+
+use super::{DOS_PAGES, Encoding};
 
 /// What was found at the start of a file, or all through it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -9,6 +11,9 @@ pub struct Detected {
     pub encoding: Encoding,
     /// Length of the byte-order mark in bytes.
     pub mark: usize,
+    /// Whether that is beyond doubt: by a mark, by what somebody says, by its own grammar, or by many
+    /// letters.
+    pub sure: bool,
 }
 
 /// How much of a file is looked at for signs of UTF-16 without a mark, in bytes.
@@ -32,10 +37,15 @@ pub fn detect(bytes: &[u8], forced: Option<Encoding>) -> Option<Detected> {
             return (!utf32 && !binary).then_some(Detected {
                 encoding,
                 mark: mark.len(),
+                sure: true,
             });
         }
     }
-    let unmarked = |encoding| Detected { encoding, mark: 0 };
+    let unmarked = |encoding| Detected {
+        encoding,
+        mark: 0,
+        sure: true,
+    };
     if memchr::memchr(0, bytes).is_some() {
         return utf16_by_evidence(&bytes[..bytes.len().min(SAMPLE)]).map(unmarked);
     }
@@ -45,7 +55,11 @@ pub fn detect(bytes: &[u8], forced: Option<Encoding>) -> Option<Detected> {
             return Some(unmarked(forced));
         }
     }
-    Some(unmarked(eight_bit(bytes)))
+    let (encoding, sure) = eight_bit(bytes);
+    Some(Detected {
+        sure,
+        ..unmarked(encoding)
+    })
 }
 
 /// UTF-16 is told by ASCII letters with their zero on the same side all through.
@@ -74,10 +88,14 @@ fn utf16_by_evidence(sample: &[u8]) -> Option<Encoding> {
     }
 }
 
-/// ASCII, UTF-8, or the code page of Western Windows where the bytes are no UTF-8.
-fn eight_bit(bytes: &[u8]) -> Encoding {
+/// So many letters beyond ASCII tell a code page; fewer leave it open.
+const TELLING: usize = 16;
+
+/// ASCII, UTF-8, or the code page that the letters beyond ASCII speak for, and whether that is beyond
+/// doubt.
+fn eight_bit(bytes: &[u8]) -> (Encoding, bool) {
     if bytes.is_ascii() {
-        return Encoding::Undecided;
+        return (Encoding::Undecided, true);
     }
     let (mut letters, mut broken) = (0usize, 0usize);
     for chunk in bytes.utf8_chunks() {
@@ -85,9 +103,86 @@ fn eight_bit(bytes: &[u8]) -> Encoding {
         broken += usize::from(!chunk.invalid().is_empty());
     }
     if letters > broken || broken == 0 {
-        Encoding::Utf8
-    } else {
-        Encoding::WINDOWS_1252
+        return (Encoding::Utf8, true);
+    }
+    let sample = &bytes[..bytes.len().min(SAMPLE)];
+    let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
+    detector.feed(sample, true);
+    let page = detector.guess(None, Utf8Detection::Deny);
+    let beyond = sample.iter().filter(|byte| !byte.is_ascii()).count();
+    (Encoding::CodePage(page), beyond >= TELLING)
+}
+
+/// The encodings in which programs write eight-bit text, the commonest first.
+fn pages() -> impl Iterator<Item = Encoding> {
+    const LABELS: [&str; 25] = [
+        "windows-1252",
+        "windows-1250",
+        "windows-1251",
+        "windows-1253",
+        "windows-1254",
+        "windows-1255",
+        "windows-1256",
+        "windows-1257",
+        "windows-1258",
+        "shift_jis",
+        "gb18030",
+        "big5",
+        "euc-kr",
+        "euc-jp",
+        "koi8-r",
+        "koi8-u",
+        "ibm866",
+        "iso-8859-2",
+        "iso-8859-5",
+        "iso-8859-7",
+        "iso-8859-15",
+        "iso-8859-4",
+        "iso-8859-3",
+        "iso-8859-13",
+        "windows-874",
+    ];
+    let standard = LABELS.iter().filter_map(|label| Encoding::for_label(label));
+    standard.chain(DOS_PAGES.iter().map(Encoding::Dos))
+}
+
+/// The encoding in which eight-bit text holds one of `names`, each with a letter beyond ASCII: what
+/// its bytes alone leave open, they settle.
+pub fn encoding_of_names<'n>(
+    bytes: &[u8],
+    names: impl Iterator<Item = &'n str>,
+) -> Option<Encoding> {
+    let found = detect(bytes, None)?;
+    if !found.encoding.is_code_page() {
+        return None;
+    }
+    let names: Vec<&str> = names.filter(|name| !name.is_ascii()).collect();
+    let holds = |encoding: Encoding| {
+        let encoded = names.iter().filter_map(|name| encoding.encode(name).ok());
+        encoded
+            .into_iter()
+            .any(|name| memchr::memmem::find(bytes, &name).is_some())
+    };
+    std::iter::once(found.encoding)
+        .chain(pages())
+        .find(|encoding| holds(*encoding))
+}
+
+impl Encoding {
+    /// Whether `letter` is written alike in every code page in which `stood` has the bytes that it has
+    /// in this one and that have the letter: then it does not matter which of them it is.
+    pub fn is_settled_by(self, stood: &str, letter: char) -> bool {
+        if letter.is_ascii() || stood.contains(letter) {
+            return true;
+        }
+        let mut room = [0; 4];
+        let letter = letter.encode_utf8(&mut room);
+        let known: String = stood.chars().filter(|c| !c.is_ascii()).collect();
+        let (bytes, written) = (self.encode(&known), self.encode(letter));
+        pages()
+            .filter(|page| page.encode(&known) == bytes)
+            .filter_map(|page| page.encode(letter).ok())
+            .all(|bytes| Ok(bytes) == written)
     }
 }
 

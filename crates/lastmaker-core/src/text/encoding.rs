@@ -4,6 +4,7 @@ use std::borrow::Cow;
 
 use encoding_rs::{DecoderResult, EncoderResult};
 
+use super::DosPage;
 use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
@@ -20,16 +21,21 @@ pub enum Encoding {
     Utf16Be,
     /// A code page in which ASCII is ASCII.
     CodePage(&'static encoding_rs::Encoding),
+    /// A code page of DOS.
+    Dos(&'static DosPage),
 }
 
 impl Encoding {
     /// Windows-1252, which eight-bit Windows text of Western Europe is in.
     pub const WINDOWS_1252: Self = Self::CodePage(encoding_rs::WINDOWS_1252);
 
-    /// The encoding that the WHATWG Encoding Standard calls `label`; none where a splice would not be
-    /// safe.
+    /// The encoding that the WHATWG Encoding Standard calls `label`, or the code page of DOS of that
+    /// number; none where a splice would not be safe.
     pub fn for_label(label: &str) -> Option<Self> {
-        let found = encoding_rs::Encoding::for_label_no_replacement(label.as_bytes())?;
+        let standard = encoding_rs::Encoding::for_label_no_replacement(label.as_bytes());
+        let Some(found) = standard else {
+            return DosPage::for_label(label).map(Self::Dos);
+        };
         Some(match found {
             e if e == encoding_rs::UTF_8 => Self::Utf8,
             e if e == encoding_rs::UTF_16LE => Self::Utf16Le,
@@ -48,7 +54,13 @@ impl Encoding {
             Self::Utf16Le => "UTF-16LE",
             Self::Utf16Be => "UTF-16BE",
             Self::CodePage(page) => page.name(),
+            Self::Dos(page) => page.name,
         }
+    }
+
+    /// Whether it has one byte for each letter, or for most of them.
+    pub fn is_code_page(self) -> bool {
+        matches!(self, Self::CodePage(_) | Self::Dos(_))
     }
 
     /// Decodes `bytes`; what is no letter becomes [`OPAQUE`].
@@ -75,6 +87,7 @@ impl Encoding {
             Self::Utf16Le => utf16_unit(bytes, u16::from_le_bytes),
             Self::Utf16Be => utf16_unit(bytes, u16::from_be_bytes),
             Self::CodePage(page) => page_unit(page, bytes),
+            Self::Dos(page) => (page.letter(bytes[0]), 1),
         }
     }
 
@@ -95,6 +108,15 @@ impl Encoding {
             Self::Utf16Le => Ok(text.encode_utf16().flat_map(u16::to_le_bytes).collect()),
             Self::Utf16Be => Ok(text.encode_utf16().flat_map(u16::to_be_bytes).collect()),
             Self::CodePage(page) => encode_page(page, text),
+            Self::Dos(page) => {
+                let byte = |letter| {
+                    page.byte(letter).ok_or(Unfit::NoSuchLetter {
+                        letter,
+                        encoding: page.name,
+                    })
+                };
+                text.chars().map(byte).collect()
+            }
         }
     }
 }

@@ -4,10 +4,14 @@
 //! and is never touched. Edits of the text are lifted to edits of the bytes by walking the
 //! bytes once more, so that no map of a large file has to be kept.
 
+mod declared;
 mod detect;
+mod dos;
 mod encoding;
 
-pub use detect::{Detected, detect};
+pub use declared::{code_page_set, declared};
+pub use detect::{Detected, detect, encoding_of_names};
+pub use dos::{DOS_PAGES, DosPage};
 pub use encoding::{Encoded, Encoding};
 
 use std::borrow::Cow;
@@ -21,6 +25,8 @@ pub struct Text<'a> {
     raw: &'a [u8],
     /// The encoding that was declared or found.
     pub encoding: Encoding,
+    /// Whether that is beyond doubt.
+    pub sure: bool,
     /// Length of the byte-order mark in bytes; 0 without one.
     pub mark: usize,
     /// The text after the mark.
@@ -31,11 +37,29 @@ impl<'a> Text<'a> {
     /// Decodes `raw`; none if it is not text. `forced` is taken for eight-bit text without
     /// a mark.
     pub fn open(raw: &'a [u8], forced: Option<Encoding>) -> Option<Self> {
-        let Detected { encoding, mark } = detect(raw, forced)?;
+        Self::open_likely(raw, forced, None)
+    }
+
+    /// The same; `likely` is taken for eight-bit text where its bytes alone leave it open.
+    pub fn open_likely(
+        raw: &'a [u8],
+        forced: Option<Encoding>,
+        likely: Option<Encoding>,
+    ) -> Option<Self> {
+        let mut found = detect(raw, forced)?;
+        if let Some(likely) = likely.filter(|_| found.encoding.is_code_page() && forced.is_none()) {
+            found.encoding = likely;
+        }
+        let Detected {
+            encoding,
+            mark,
+            sure,
+        } = found;
         let content = encoding.decode(&raw[mark..]);
         Some(Self {
             raw,
             encoding,
+            sure,
             mark,
             content,
         })
@@ -46,6 +70,7 @@ impl<'a> Text<'a> {
         Self {
             raw,
             encoding: Encoding::Utf8,
+            sure: true,
             mark: 0,
             content: Encoding::Utf8.decode(raw),
         }

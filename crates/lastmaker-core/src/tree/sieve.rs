@@ -198,11 +198,7 @@ impl Sieve {
         let drive = sign
             .get(1)
             .is_some_and(|second| !second.is_ascii_alphanumeric());
-        if drive
-            && first
-                .checked_sub(1)
-                .is_some_and(|before| bytes[before].is_ascii_alphanumeric())
-        {
+        if drive && !window.wide && !may_begin(&bytes[..first]) {
             return false;
         }
         sign.iter().enumerate().all(|(index, letter)| {
@@ -218,6 +214,24 @@ impl Sieve {
     pub fn overlap(&self) -> usize {
         let longest = self.signs.iter().map(|sign| sign.text.len()).max();
         longest.unwrap_or(0) * 2 + 2
+    }
+}
+
+/// Whether a drive's letter may follow `before`: letters before it belong to a word, unless they are
+/// an escape (`\n`, `\u0022`, `%20`, `&quot`), or an option of one letter (`-I`).
+fn may_begin(before: &[u8]) -> bool {
+    const LONGEST: usize = 10;
+    let letters = before
+        .iter()
+        .rev()
+        .take_while(|byte| byte.is_ascii_alphanumeric());
+    let run = letters.take(LONGEST + 1).count();
+    let sign = before.len().checked_sub(run + 1).map(|at| before[at]);
+    match sign {
+        _ if run == 0 => true,
+        Some(b'\\' | b'%' | b'&' | b'#' | b'=') => run <= LONGEST,
+        Some(b'-' | b'/') => run == 1,
+        _ => false,
     }
 }
 
@@ -262,8 +276,10 @@ fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
                 .iter()
                 .map(|colon| format!("{letter}{colon}").into_bytes())
                 .collect();
-            if place.components.is_empty() {
-                signs.extend([b"mnt".to_vec(), b"cygdrive".to_vec()]);
+            signs.extend([b"mnt".to_vec(), b"cygdrive".to_vec()]);
+            if !place.components.is_empty() {
+                signs.push(format!("/{letter}").into_bytes());
+            } else {
                 // A lone letter beside one of these keys is reported.
                 signs.extend([b"drive".to_vec(), b"volume".to_vec(), b"disk".to_vec()]);
             }

@@ -8,8 +8,7 @@ use lastmaker_core::report::{NewPlaces, PlanReport, PlannedFile, Reference, Stan
 use lastmaker_core::sheet::ACCEPTABLE;
 
 use super::{ForPeople, Page, are, count, left};
-use crate::shared::quoted;
-use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
+use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, quoted, shown};
 
 impl ForPeople for PlanReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {

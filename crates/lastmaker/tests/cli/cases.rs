@@ -38,6 +38,9 @@ fn every_case_comes_out_as_its_writer_writes_it_and_goes_back() {
             "files",
             "--yes",
             "--anyway",
+            // What a comma means to a program is not known; its writer wrote one.
+            "--accept-reason",
+            "special-letter",
             "--record-dir",
             "records",
         ]);

@@ -55,6 +55,11 @@ fn without(text: &str, letters: &str) -> Option<String> {
     (!text.contains(|c| letters.contains(c))).then(|| text.to_owned())
 }
 
+/// A backslash before a quote would take it along.
+fn unended(text: String) -> Option<String> {
+    (!text.ends_with('\\')).then_some(text)
+}
+
 fn entities(text: &str) -> Option<String> {
     Some(text.replace('&', "&amp;").replace('<', "&lt;"))
 }
@@ -429,7 +434,7 @@ pub(crate) const KINDS: [Kind; 44] = [
 
 /// More formats, which cannot be told apart from others by what comes back from another system:
 /// nothing in them shows then that they double backslashes.
-pub(crate) const MORE_KINDS: [Kind; 5] = [
+pub(crate) const MORE_KINDS: [Kind; 18] = [
     Kind {
         ending: "service",
         // Lists in arguments are not taken apart.
@@ -464,6 +469,108 @@ pub(crate) const MORE_KINDS: [Kind; 5] = [
         value: |text| Some(text.replace('\\', r"\\").replace('\'', r"\'")),
         head: "CREATE TABLE places (number INT, place TEXT) ENGINE=kept;\n",
         line: "INSERT INTO places VALUES ({n},'{v}');\n",
+        ..BASE
+    },
+    Kind {
+        ending: "nginx",
+        value: |text| without(text, "$").and_then(|text| backslashes(&text)),
+        head: "events {}\nhttp {\n",
+        line: "root \"{v}\"; # {n}\n",
+        foot: "}\n",
+        ..BASE
+    },
+    Kind {
+        ending: "htaccess",
+        value: |text| without(text, "$%").and_then(|text| backslashes(&text)),
+        head: "# kept\n",
+        line: "Alias /k{n} \"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "ssh_config",
+        value: |text| without(text, "$%\"").and_then(unended),
+        head: "Host *\n",
+        line: "  IdentityFile \"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "fstab",
+        value: |text| {
+            {
+                // A backslash before digits is a letter by its number.
+                let numbered = text
+                    .match_indices('\\')
+                    .any(|(at, _)| text[at + 1..].starts_with(|c: char| c.is_ascii_digit()));
+                without(text, ",#")
+                    .filter(|_| !numbered)
+                    .map(|text| text.replace(' ', r"\040"))
+            }
+        },
+        head: "# kept\n",
+        line: "{v} /k{n} none bind 0 0\n",
+        ..BASE
+    },
+    Kind {
+        ending: "sudoers",
+        value: |text| without(text, "\"").and_then(unended),
+        head: "# kept\n",
+        line: "Defaults k{n}=\"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "logrotate",
+        value: |text| without(text, "\"").and_then(unended),
+        head: "# kept\n",
+        line: "\"{v}\" {\n  maxage {n}\n}\n",
+        ..BASE
+    },
+    Kind {
+        ending: "dockerfile",
+        value: |text| Some(text.replace('\\', r"\\")),
+        head: "FROM kept\n",
+        line: "CMD [\"{v}\", \"{n}\"]\n",
+        ..BASE
+    },
+    Kind {
+        ending: "cmake",
+        value: |text| without(text, "$;@").and_then(|text| backslashes(&text)),
+        head: "# kept\n",
+        line: "set(V{n} \"{v}\")\n",
+        ..BASE
+    },
+    Kind {
+        ending: "crontab",
+        value: |text| without(text, "'%"),
+        head: "# kept\n",
+        line: "{n} 5 * * * cp '{v}' x\n",
+        ..BASE
+    },
+    Kind {
+        ending: "compose.yaml",
+        value: |text| Some(text.replace('\'', "''").replace('$', "$$")),
+        head: "# kept\nservices:\n",
+        line: "  v{n}: '{v}'\n",
+        ..BASE
+    },
+    Kind {
+        ending: "gitconfig",
+        value: backslashes,
+        head: "[kept]\n",
+        line: "\tv{n} = \"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "dat",
+        value: |text| without(text, "\"").and_then(unended),
+        head: "kept\n",
+        line: "v{n} \"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "txt",
+        value: |text| without(text, "\""),
+        head: "Kept.\n",
+        line: "Number {n} is \"{v}\", they say.\n",
         ..BASE
     },
 ];

@@ -152,7 +152,7 @@ fn what_breaks_its_grammar_is_said_to() {
     let ran = desk.with_move("preview", &[]).ends_with(0);
     assert!(
         ran.out
-            .contains("plain-text, ASCII, breaks the grammar of xml"),
+            .contains("unknown-text, ASCII, breaks the grammar of xml"),
         "{}",
         ran.out
     );

@@ -5,6 +5,7 @@ mod syntaxes;
 
 pub use syntaxes::*;
 
+use super::bare::without_drive;
 use super::{Escaped, Escapes, Style};
 use crate::layer::{Edit, Edits, Layer, Malformed, Opened, Unfit, lift_each};
 
@@ -117,19 +118,19 @@ impl Layer for ConfigWord {
         let syntax = self.0;
         let written = syntax.written(outer);
         let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
-        let new: String = inner
-            .as_slice()
-            .iter()
-            .map(|edit| text(&edit.with))
+        let edits = || inner.as_slice().iter();
+        let new: String = edits()
+            .map(|edit| text(without_drive(&edit.with)))
             .collect();
-        let stood = inner
-            .as_slice()
-            .iter()
-            .map(|edit| text(&opened.content[edit.span.clone()]));
+        let stood = edits().map(|edit| text(&opened.content[edit.span.clone()]));
         let stood: String = stood.collect();
+        // Where a word is of Windows, its separators are what they were.
+        let separates = opened.content.contains(&b'\\');
         let comes = |letters: &str| {
-            new.chars()
-                .find(|letter| letters.contains(*letter) && !stood.contains(*letter))
+            new.chars().find(|letter| {
+                let known = stood.contains(*letter) || (*letter == '\\' && separates);
+                letters.contains(*letter) && !known
+            })
         };
         if let Some(letter) = comes(syntax.refused) {
             return Err(self.means(letter));
@@ -201,7 +202,12 @@ impl ConfigWord {
             let text = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             Ok(self.0.double(text).into_bytes())
         })?;
-        let lifted = layer(escapes).lift(outer, &escaped, &doubled)?;
+        let raw = String::from_utf8_lossy(outer);
+        let written = Escaped {
+            escapes,
+            document: Style::of(&raw, escapes, Style::default()),
+        };
+        let lifted = written.lift(outer, &escaped, &doubled)?;
         let shifted = lifted.into_vec().into_iter().map(|edit| Edit {
             span: edit.span.start + inside.start..edit.span.end + inside.start,
             ..edit

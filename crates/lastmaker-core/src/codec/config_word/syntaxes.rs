@@ -13,9 +13,10 @@ macro_rules! words {
     };
 }
 
-/// Backslashes are letters.
+/// Backslashes are letters like others: what would begin an escape is in no text.
 static NO_ESCAPES: Escapes = Escapes {
     name: "word",
+    mark: 0,
     simple: &[],
     ..WEB_SERVER
 };
@@ -195,7 +196,7 @@ words! {
         quoted_only: "",
         quotes: &[('"', &NO_ESCAPES)],
         doubled: "",
-        refused: "*?[]\\^\"$'&;{}~+`%!()",
+        refused: "*?[]\\^\"$'&;{}~+`%!()@",
         unquotable: "",
         prefers_escapes: true,
     };
@@ -228,7 +229,7 @@ words! {
         quoted_only: "'",
         quotes: &[('"', &CMAKE_QUOTED)],
         doubled: "",
-        refused: ";@",
+        refused: ";@\\",
         unquotable: "",
         prefers_escapes: false,
     };
@@ -239,7 +240,7 @@ words! {
         quoted_only: " \t'\";",
         quotes: &[('"', &UNIT_DOUBLE), ('\'', &UNIT_SINGLE)],
         doubled: "%$",
-        refused: "",
+        refused: "\\",
         unquotable: "",
         prefers_escapes: false,
     };
@@ -252,7 +253,7 @@ words! {
     /// Words of a list in a service unit (systemd.syntax(7)).
     UNIT_WORD = WordSyntax {
         doubled: "%",
-        refused: ":",
+        refused: ":\\",
         unquotable: ":",
         ..UNIT_COMMAND_WORD
     };

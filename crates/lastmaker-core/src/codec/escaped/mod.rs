@@ -435,12 +435,13 @@ impl Layer for Escaped {
         // Where nothing was before, the mark is never left to mean itself; nor is it in a
         // string that begins with two of them, which would have to become three.
         let pair = |edit: &Edit| edit.span.start == 0 && edit.with.starts_with(&marks);
-        let always = outer.is_empty() || inner.as_slice().iter().any(pair);
+        let always = !self.escapes.octal && (outer.is_empty() || inner.as_slice().iter().any(pair));
         let mut edits = inner.as_slice().iter().peekable();
         lift_each(outer, opened, inner, |with, stood| {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             let stood = std::str::from_utf8(stood).map_err(|_| Unfit::InsideUnit)?;
             let mut style = Style::of(stood, self.escapes, self.document);
+            style.mark &= !self.escapes.octal;
             style.mark |= always && !stood.as_bytes().contains(&self.escapes.mark);
             let end = edits.next().map_or(content.len(), |edit| edit.span.end);
             let follows = match edits.peek() {

@@ -28,6 +28,8 @@ pub(in crate::format) struct Directives {
     parting: &'static str,
     /// Whether a backslash at the end of a line joins it with the next.
     continues: bool,
+    /// Whether a word may be a name, an equals sign and a value.
+    assigns: bool,
     /// Whether a line begins with a keyword, which an equals sign may follow.
     keywords: bool,
     /// Directives whose arguments are read in another way; their names in lower case.
@@ -154,7 +156,7 @@ mod tests {
             (
                 &DOCKERFILE,
                 "FROM x\nCOPY [\"a\", \"/srv/b\"]\nENV A=/srv/a\nRUN cd /srv/c\n",
-                &["COPY|/srv/b", "ENV|A=/srv/a", "|/srv/c"],
+                &["COPY|/srv/b", "ENV|/srv/a", "|/srv/c"],
             ),
             (
                 &CMAKE,

@@ -232,6 +232,9 @@ impl Walk<'_, '_> {
             } else {
                 let end = self.word_end(at, span.end, parts);
                 let text = &self.text[at..end];
+                let name = text.find('=').filter(|_| dialect.assigns);
+                let name = name.filter(|sign| !text[..*sign].contains(['/', '\\', '"', '\'']));
+                at += name.map_or(0, |sign| sign + 1);
                 let before = self.text[span.start..at].trim_end();
                 if before.ends_with([';', '{', '}']) && !text.contains(['/', '\\']) {
                     self.directive = text.to_owned();

@@ -114,12 +114,16 @@ pub(in crate::format) static JAVA_PROPERTIES: Lines = Lines {
     about: About {
         name: "properties",
         what: "Java property files",
-        content: "",
+        content: "eclipse.preferences.version=1",
         names: &[".properties"],
         read: "keys and values, with \\\\, \\: and \\u00e9 as the document has them; continued lines",
         limits: "",
     },
-    samples: &[Sample::new("a.properties", "", "k=", "\n")],
+    samples: &[
+        Sample::new("a.properties", "", "k=", "\n"),
+        Sample::new("a.prefs", "eclipse.preferences.version=1\n", "k=", "\n"),
+    ],
+    look: Look::Signs(&["eclipse.preferences.version=1"]),
     comments: &["#", "!"],
     separators: b"=:",
     sections: false,

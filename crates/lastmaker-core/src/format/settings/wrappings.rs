@@ -4,9 +4,10 @@ use std::sync::Arc;
 
 use super::{BareValue, Lines};
 use crate::codec::{
-    Bare, BareText, ByteArray, ConfigWord, DollarText, ENVIRONMENT_QUOTED, Escaped, Escapes, Field,
-    LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, PROPERTIES_KEY, QUOTED_SETTING, RAW_SINGLE, SETTING_KEY,
-    SHELL_DOUBLE, Style, UNIT_COMMAND_WORD, UNIT_PATH, UNIT_PROGRAM, UNIT_WORD,
+    Bare, BareText, ByteArray, ConfigWord, DollarText, ENVIRONMENT_QUOTED, ENVIRONMENT_SINGLE,
+    Escaped, Escapes, Field, LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, PROPERTIES_KEY, QUOTED_SETTING,
+    RAW_SINGLE, SETTING_KEY, SHELL_DOUBLE, Style, UNIT_COMMAND_WORD, UNIT_PATH, UNIT_PROGRAM,
+    UNIT_WORD,
 };
 use crate::format::shell::ShellReader;
 use crate::layer::{Layer, Layers, alone};
@@ -69,8 +70,10 @@ impl Wrappings {
         let bytes: Arc<dyn Layer> = Arc::new(ByteArray);
         let launcher: Arc<dyn Layer> = Arc::new(ConfigWord(&LAUNCHER_WORD));
         // Readers of environment files do not agree on what these mean inside of quotes.
-        let guard: Arc<dyn Layer> = Arc::new(BareText(&ENVIRONMENT_QUOTED));
-        let guarded = |layers: Layers| layers.iter().cloned().chain([guard.clone()]).collect();
+        let guarded = |layers: Layers, guard: &'static Bare| {
+            let guard: Arc<dyn Layer> = Arc::new(BareText(guard));
+            layers.iter().cloned().chain([guard]).collect()
+        };
         let letters = Style {
             letters: true,
             ..Style::default()
@@ -83,8 +86,11 @@ impl Wrappings {
             launcher: value.iter().cloned().chain([launcher]).collect(),
             value,
             quoted: bare(&QUOTED_SETTING),
-            double: guarded(escaped(&SHELL_DOUBLE, Style::default())),
-            single: guarded(escaped(&PHP_SINGLE, Style::default())),
+            double: guarded(
+                escaped(&SHELL_DOUBLE, Style::default()),
+                &ENVIRONMENT_QUOTED,
+            ),
+            single: guarded(escaped(&PHP_SINGLE, Style::default()), &ENVIRONMENT_SINGLE),
             literal: bare(&RAW_SINGLE),
             unit_program: alone(ConfigWord(&UNIT_PROGRAM)),
             unit_command: alone(ConfigWord(&UNIT_COMMAND_WORD)),

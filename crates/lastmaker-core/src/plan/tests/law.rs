@@ -322,7 +322,8 @@ fn letters_outside_ascii_are_written_as_the_file_writes_them() {
 fn what_cannot_be_written_is_left_and_named() {
     let cases: [(&[u8], &str, &[&str], Standing, &str); 8] = [
         (
-            b"a=D:\\Herbarium\\\xfc",
+            b"a=D:\\Herbarium\\\xfc\xf6\xe4 Gr\xfc\xdfe, \xc4pfel, \xd6l, \xdcbung, gr\xfcn, sch\xf6n, K\xe4se, \
+              B\xe4ume, Gr\xf6\xdfe, M\xfchle, T\xfcr, L\xf6we, B\xe4r, H\xf6he, m\xfcde, Stra\xdfe, Gl\xfcck",
             "a.txt",
             &["D:\\Herbarium=H:\\\u{6a19}"],
             Standing::Sealed,

@@ -60,4 +60,5 @@ fn at(reference: &PlannedReference) -> (usize, usize) {
 mod formats;
 mod law;
 mod properties;
+mod safe_letters;
 mod spellings;

@@ -1,0 +1,19 @@
+//! What a plan needs to know beside the document.
+
+use std::path::Path;
+
+use crate::open::Reading;
+use crate::sheet::Sheet;
+
+/// What a plan needs to know beside the document.
+#[derive(Clone, Copy, Debug)]
+pub struct PlanOptions<'a> {
+    /// The moves.
+    pub sheet: &'a Sheet,
+    /// What the technician says of documents that do not show it themselves.
+    pub reading: Reading,
+    /// Whether what is evidently mistyped is put right.
+    pub repair: bool,
+    /// The file, by which doubts in it are accepted.
+    pub file: &'a Path,
+}
