@@ -169,6 +169,15 @@ kinds! {
     };
 }
 
+/// Whether a text has letters that are percent-encoded.
+fn is_encoded(text: &[u8]) -> bool {
+    let digits = |at: usize| {
+        let two = text.get(at + 1..at + 3).unwrap_or(b"");
+        two.len() == 2 && two.iter().all(u8::is_ascii_hexdigit)
+    };
+    memchr::memchr_iter(b'%', text).any(digits)
+}
+
 /// What comes after the drive of a place.
 pub(super) fn without_drive(place: &[u8]) -> &[u8] {
     match place {
@@ -201,8 +210,12 @@ impl Layer for BareText {
             let written = String::from_utf8_lossy(without_drive(&edit.with));
             // Where a text is of Windows, its separators are what they were.
             let separates = outer.contains(&b'\\');
+            // Where a URI in it has letters encoded already, others may be.
+            let encodes = is_encoded(outer);
             let may_come = |letter: &char| {
-                let known = stood.contains(*letter) || (*letter == '\\' && separates);
+                let known = stood.contains(*letter)
+                    || (*letter == '\\' && separates)
+                    || (*letter == '%' && encodes);
                 known || self.0.takes.takes(*letter)
             };
             // Some programs take runs of blanks for one.

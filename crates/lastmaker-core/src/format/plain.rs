@@ -67,6 +67,10 @@ const PLAIN: About = About {
         "=license",
         "=copying",
         "=authors",
+        "=copyright",
+        "=readme.debian",
+        "=news.debian",
+        ".changelog",
     ],
     read: "whatever spells a place, with the doubling that it has",
     limits: "a place followed by a blank is doubtful; escapes other than doubling are not known",
@@ -134,7 +138,50 @@ impl Format for UnknownText {
     }
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Whole(Hint::Code))
+        Box::new(WithRemarks)
+    }
+}
+
+/// What begins a remark for people in most syntaxes, where a blank or nothing follows.
+const REMARKS: [&str; 6] = ["#", "##", ";", ";;", "//", "--"];
+
+/// Whether a line is a remark.
+fn is_remark(line: &str) -> bool {
+    let trimmed = line.trim();
+    let word = trimmed.split([' ', '\t']).next().unwrap_or("");
+    REMARKS.contains(&word)
+}
+
+/// Reads a text as passages of remarks, and of what is between them.
+struct WithRemarks;
+
+impl Reader for WithRemarks {
+    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let no_layers: Layers = Arc::new([]);
+        let mut emit = |span: std::ops::Range<usize>, remark: bool| {
+            if span.is_empty() {
+                return;
+            }
+            each(Passage {
+                span,
+                layers: &no_layers,
+                role: Role::Prose,
+                hint: if remark { Hint::Prose } else { Hint::Code },
+                site: &[],
+            });
+        };
+        let (mut start, mut at, mut remark) = (0, 0, false);
+        for line in text.split_inclusive('\n') {
+            // Only where a place may be does it matter what a line is.
+            let is_one = is_remark(line);
+            if is_one != remark && crate::place::may_hold_place(line) {
+                emit(start..at, remark);
+                (start, remark) = (at, is_one);
+            }
+            at += line.len();
+        }
+        emit(start..at, remark);
+        Grammar::Kept
     }
 }
 

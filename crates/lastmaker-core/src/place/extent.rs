@@ -77,6 +77,10 @@ impl Bounds {
             FieldKind::Command => {
                 let argument = argument_at(content, &field.range, start);
                 match argument.quoted {
+                    // What is in the quotes may be a command for another shell.
+                    true if another_root(&content[start..argument.end]) => {
+                        (argument.end, None, Stands::Bare)
+                    }
                     true => (argument.end, Some(argument.end), Stands::Quoted('"')),
                     false => (end, Some(argument.end), Stands::Argument),
                 }

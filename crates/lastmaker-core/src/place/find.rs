@@ -129,7 +129,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 26] = [
+        let cases: [(&str, &[&str]); 33] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -144,6 +144,14 @@ mod tests {
             (r"\??\D:\x and \\.\E:\y", &[r"D:\x and", r"E:\y"]),
             ("in /srv/herbarium", &["/srv/herbarium"]),
             (r"jdbc:sqlite:D:/x", &[r"D:\x"]),
+            ("sqlite:///D:/x", &[r"D:\x"]),
+            ("sqlite:////srv/x", &["/srv/x"]),
+            ("$(</srv/x)", &["/srv/x)"]),
+            // Other machines.
+            ("host:/srv/x", &[]),
+            ("ines@host:/srv/x", &[]),
+            ("s3:/srv/x", &[]),
+            ("/srv/a:/srv/b", &["/srv/a", "/srv/b"]),
             (r"D:\a|E:\b", &[r"D:\a", r"E:\b"]),
             (r"D:\Herbarium\*.tif", &[r"D:\Herbarium"]),
             // Decoys.

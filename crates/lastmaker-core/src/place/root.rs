@@ -23,9 +23,14 @@ impl RootAt {
         let Some(before) = content[..self.start].chars().next_back() else {
             return true;
         };
+        if before == '/' && is_behind_scheme(&content[..self.start]) {
+            return true;
+        }
         // A sign at the start of a word may say how the path is treated.
         let signed = self.start == 1 && "-+".contains(before) && self.root == Root::Posix;
-        if signed || expansion_end(content, self.start).is_some() {
+        // What a shell reads in: `$(</x)`.
+        let read_in = before == '<' && content[..self.start].ends_with("$(<");
+        if signed || read_in || expansion_end(content, self.start).is_some() {
             return true;
         }
         if before.is_alphanumeric() || before == '_' || before == OPAQUE {
@@ -105,6 +110,14 @@ fn is_of_this_machine(text: &str) -> bool {
         || LOCAL_SCHEMES
             .iter()
             .any(|scheme| last.eq_ignore_ascii_case(scheme))
+}
+
+/// Whether `text` ends with a scheme of local databases and three slashes, behind which a path begins.
+fn is_behind_scheme(text: &str) -> bool {
+    const SCHEMES: [&str; 4] = ["sqlite", "sqlite3", "duckdb", "h2"];
+    let scheme = text.strip_suffix(":///").unwrap_or("");
+    let name = scheme.rsplit(|c: char| !c.is_ascii_alphanumeric()).next();
+    SCHEMES.iter().any(|known| name == Some(known))
 }
 
 /// Where the expansion of a variable is closed in whose word a place begins at `start`:
@@ -273,6 +286,15 @@ fn slash_root(content: &str, at: usize) -> Option<RootAt> {
                 lead_separator: Some('/'),
             })
         }
+        // The absolute path of a database's address: `sqlite:////x`.
+        4 if is_behind_scheme(&content[..at + 3]) => Some(RootAt {
+            start: at + 3,
+            end: at + 3,
+            root: Root::Posix,
+            form: Form::Plain,
+            lead_doubling: None,
+            lead_separator: None,
+        }),
         1 => Some(RootAt {
             start: at,
             end: at,

@@ -46,6 +46,10 @@ fn brought<'a>(to: &'a Place, old: &'a str) -> impl Iterator<Item = char> + 'a {
 /// Whether a word is nothing that is read again: it holds no command, and a blank only behind an
 /// option's or a variable's name and the place that begins its value.
 fn is_one_thing(word: &str, before: &str) -> bool {
+    // An option behind the place is another argument.
+    if word[before.len()..].contains(" -") {
+        return false;
+    }
     let name = before.strip_suffix('=').is_some_and(|name| {
         let letters = |c: char| c.is_alphanumeric() || "-_.".contains(c);
         name.chars().all(letters)

@@ -5,7 +5,7 @@ use std::collections::HashSet;
 
 use crate::judge::Reason;
 use crate::open::{Document, LineCounter, SitePassage};
-use crate::place::{Found, Hint, Stands};
+use crate::place::{Found, Hint, Key, Stands};
 use crate::report::Standing;
 
 use super::accept::{is_accepted, position};
@@ -82,12 +82,15 @@ fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Optio
             site.in_text(found.start).get(),
         )));
     }
+    // Half of a list of arguments would be half a command; other lists hold things by themselves.
     if site.hint == Hint::Word {
         let list = site
             .site
             .rsplit_once('[')
             .map_or(&*site.site, |(list, _)| list);
-        return Some(Group::List(list.to_owned()));
+        if Key::of(list).command {
+            return Some(Group::List(list.to_owned()));
+        }
     }
     if found.stands == Stands::Alone(None) {
         return None;

@@ -79,6 +79,25 @@ impl Acceptance {
         Ok(())
     }
 
+    /// The names of the reasons for which every doubt is accepted.
+    pub fn reasons(&self) -> &[String] {
+        &self.reasons
+    }
+
+    /// The sites at which doubts are accepted, as they are given.
+    pub fn sites(&self) -> Vec<String> {
+        let told = self.sites.iter().map(|site| {
+            let column = site.column.map(|column| format!(":{column}"));
+            format!(
+                "{}:{}{}",
+                site.file.display(),
+                site.line,
+                column.unwrap_or_default()
+            )
+        });
+        told.collect()
+    }
+
     /// Whether nothing is accepted.
     pub fn is_empty(&self) -> bool {
         self.reasons.is_empty() && self.sites.is_empty()

@@ -34,6 +34,16 @@ pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
             writeln!(out, "{} = {}", quoted(name), quoted(&place.to_string()))?;
         }
     }
+    if !sheet.accept.is_empty() {
+        writeln!(out, "\n[accept]")?;
+        let told = |items: &[String]| items.iter().map(|item| quoted(item)).collect::<Vec<_>>();
+        let (reasons, sites) = (told(sheet.accept.reasons()), told(&sheet.accept.sites()));
+        for (key, items) in [("reasons", reasons), ("sites", sites)] {
+            if !items.is_empty() {
+                writeln!(out, "{key} = [{}]", items.join(", "))?;
+            }
+        }
+    }
     if !sheet.paths.is_empty() || !sheet.skip.is_empty() {
         writeln!(out, "\n[scan]")?;
         let paths: Vec<String> = sheet
@@ -100,6 +110,11 @@ mod tests {
             .push(Place::parse(r"S:\Loans").unwrap());
         sheet.native = false;
         sheet.skip.push("*.tmp".to_owned());
+        sheet.accept.add_reason("half-line").unwrap();
+        sheet
+            .accept
+            .add_site("a.ini:3", std::path::Path::new(""))
+            .unwrap();
         let mut first = Vec::new();
         write(&mut first, &sheet).unwrap();
         let again =
