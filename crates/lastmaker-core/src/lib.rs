@@ -27,7 +27,8 @@
 //! sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
-//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file: Path::new("a.json") };
+//! let file = std::path::Path::new("viewer.json");
+//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file };
 //! let plan = plan(&document, "viewer.json", options);
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
