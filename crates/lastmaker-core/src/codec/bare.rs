@@ -99,6 +99,13 @@ kinds! {
         joins_quote: false,
         escapes_punctuation: false,
     };
+    /// The inside of a raw string in which `$` begins what is put in.
+    RAW_TEMPLATE = Bare {
+        name: "raw string",
+        takes: Takes::AllBut("$`\"\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
     /// The inside of raw strings in double quotes: nothing is escaped, and the quote cannot be
     /// inside.
     RAW_DOUBLE = Bare {

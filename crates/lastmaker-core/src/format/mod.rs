@@ -334,6 +334,7 @@ pub static FORMATS: &[&dyn Format] = &[
     &lexed::PHP_SOURCE,
     &lexed::JAVASCRIPT_SOURCE,
     &lexed::C_SOURCE,
+    &lexed::KOTLIN_SOURCE,
     &lexed::LISP_SOURCE,
     &lexed::SQL_ESCAPED_SOURCE,
     &lexed::SQL_SOURCE,

@@ -11,7 +11,7 @@ pub use reason::{Reason, Unproven, Unwritable};
 
 use crate::format::Role;
 use crate::open::SitePassage;
-use crate::place::{Found, Place, Spelling, readings};
+use crate::place::{Found, Hint, Place, Spelling, readings};
 use crate::report::Standing;
 use crate::sheet::{Decision, Relocation, Sheet};
 use crate::text::Encoding;
@@ -160,6 +160,20 @@ fn untouched(place: &Place, sheet: &Sheet) -> Standing {
     }
 }
 
+/// Whether what is around a place shows that it stands in a regular expression.
+fn is_in_pattern(found: &Found, content: &str) -> bool {
+    if content[..found.start].ends_with('^') {
+        return true;
+    }
+    let rest = &content[found.root_end..];
+    let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
+    let word = rest.split(ends).next().unwrap_or("");
+    let general = ["[^", "(?", ".+", ").*", ")$"];
+    let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
+    general.iter().any(|sign| word.contains(sign))
+        || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
+}
+
 impl Case<'_> {
     /// Whether the find begins before the passage, in what that goes on from.
     pub(crate) fn begins_elsewhere(&self) -> bool {
@@ -193,6 +207,9 @@ impl Case<'_> {
             Role::Stray => Some(Reason::Stray),
             Role::Mixed => Some(Reason::AmongData),
             Role::Torn { .. } if self.begins_elsewhere() => Some(Reason::Torn),
+            _ if self.site.hint != Hint::Prose && is_in_pattern(self.found, self.content) => {
+                Some(Reason::Pattern)
+            }
             _ => None,
         }
     }

@@ -22,6 +22,8 @@ pub enum Reason {
     Stray,
     /// It is among bytes that are no text.
     AmongData,
+    /// It stands in a regular expression.
+    Pattern,
     /// It is not in one piece.
     Torn,
     /// It is evidently mistyped.
@@ -69,6 +71,7 @@ impl Reason {
             Self::Container { standing, .. } => *standing,
             Self::Uncertain(_)
             | Self::Stray
+            | Self::Pattern
             | Self::Unwritable(_)
             | Self::UnknownLetter { .. }
             | Self::Unfit(_)
@@ -94,6 +97,7 @@ impl Reason {
             Self::Stray => "stray",
             Self::AmongData => "among-data",
             Self::Torn => "torn",
+            Self::Pattern => "pattern",
             Self::Flawed(_) => "mistyped",
             Self::Unwritable(why) => why.name(),
             Self::UnknownLetter { .. } => "unknown-grammar",
@@ -138,6 +142,9 @@ impl fmt::Display for Reason {
             ),
             Self::AmongData => f.write_str(
                 "it stands among bytes that are no text, some of which may count its length",
+            ),
+            Self::Pattern => f.write_str(
+                "it stands in a pattern, in which letters of the new place may mean something else",
             ),
             Self::Torn => f.write_str(
                 "it is cut in two by something that is no text (a deleted stretch, a field, a note); mend it in its program",

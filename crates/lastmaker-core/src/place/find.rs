@@ -99,6 +99,7 @@ impl Finder<'_> {
             if let Some(root) = root_at(content, next.start)
                 && root.end <= end
                 && root.stands_free(content, hint == Hint::KeyPath)
+                && (hint.is_value() || !root.is_escape(content))
             {
                 return Some((root, Vec::new()));
             }
@@ -129,7 +130,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 33] = [
+        let cases: [(&str, &[&str]); 37] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -147,6 +148,10 @@ mod tests {
             ("sqlite:///D:/x", &[r"D:\x"]),
             ("sqlite:////srv/x", &["/srv/x"]),
             ("$(</srv/x)", &["/srv/x)"]),
+            (r#""match x:\n""#, &[]),
+            (r#""x:\n\n""#, &[]),
+            (r#""%s:\n""#, &[]),
+            (r"x:\new", &[r"X:\new"]),
             // Other machines.
             ("host:/srv/x", &[]),
             ("ines@host:/srv/x", &[]),

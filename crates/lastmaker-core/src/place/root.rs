@@ -18,6 +18,29 @@ pub(super) struct RootAt {
 }
 
 impl RootAt {
+    /// Whether it is a word, a colon and an escape of a string (`"match x:\n"`): one letter that an
+    /// escape may have, and no name.
+    pub(super) fn is_escape(&self, content: &str) -> bool {
+        let plain = matches!(self.root, Root::Drive(_)) && self.form == Form::Plain;
+        let escape = |rest: &str| {
+            let letter = rest.strip_prefix('\\')?;
+            letter
+                .starts_with(['n', 'r', 't', 'f', 'v', '0'])
+                .then(|| &letter[1..])
+                .map(str::len)
+        };
+        let mut rest = &content[self.end..];
+        let all = rest.len();
+        while let Some(left) = escape(rest) {
+            rest = &rest[rest.len() - left..];
+        }
+        let over = rest
+            .chars()
+            .next()
+            .is_none_or(|c| !(c.is_alphanumeric() || "_-. \\/".contains(c)));
+        plain && rest.len() < all && over
+    }
+
     /// Whether what is before it lets a place begin here.
     pub(super) fn stands_free(&self, content: &str, after_backslash: bool) -> bool {
         let Some(before) = content[..self.start].chars().next_back() else {

@@ -7,12 +7,13 @@ use thiserror::Error;
 use crate::report::Position;
 
 /// The names of the reasons that can be accepted.
-pub const ACCEPTABLE: [&str; 6] = [
+pub const ACCEPTABLE: [&str; 7] = [
     "name-goes-on",
     "blank-follows",
     "unknown-host",
     "special-letter",
     "half-line",
+    "pattern",
     "unknown-grammar",
 ];
 

@@ -434,7 +434,7 @@ pub(crate) const KINDS: [Kind; 44] = [
 
 /// More formats, which cannot be told apart from others by what comes back from another system:
 /// nothing in them shows then that they double backslashes.
-pub(crate) const MORE_KINDS: [Kind; 18] = [
+pub(crate) const MORE_KINDS: [Kind; 19] = [
     Kind {
         ending: "service",
         // Lists in arguments are not taken apart.
@@ -571,6 +571,13 @@ pub(crate) const MORE_KINDS: [Kind; 18] = [
         value: |text| without(text, "\""),
         head: "Kept.\n",
         line: "Number {n} is \"{v}\", they say.\n",
+        ..BASE
+    },
+    Kind {
+        ending: "kt",
+        value: |text| backslashes(text).map(|text| text.replace('$', "\\$")),
+        head: "// kept\n",
+        line: "val v{n} = \"{v}\"\n",
         ..BASE
     },
 ];

@@ -127,6 +127,32 @@ dialects! {
         ..BASE
     };
 
+    /// Kotlin's and Groovy's strings in double quotes, in which `$` begins what is put in.
+    KOTLIN = Escapes {
+        name: "Kotlin string",
+        simple: &[
+            (b'"', '"'),
+            (b'\'', '\''),
+            (b'\\', '\\'),
+            (b'$', '$'),
+            (b'b', '\u{8}'),
+            (b'f', '\u{c}'),
+            (b'n', '\n'),
+            (b'r', '\r'),
+            (b't', '\t'),
+        ],
+        unicode4: true,
+        escaped: "\"$",
+        letters: Letters::Utf16,
+        ..BASE
+    };
+
+    /// The same in single quotes.
+    KOTLIN_SINGLE = Escapes {
+        escaped: "'",
+        ..KOTLIN
+    };
+
     /// Python's string literals.
     PYTHON = Escapes {
         name: "Python string",

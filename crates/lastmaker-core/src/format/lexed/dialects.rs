@@ -3,8 +3,9 @@
 use super::{Between, Delimiters, Inside, Keys, Quote, Syntax};
 use crate::about::About;
 use crate::codec::{
-    C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, LISP, LUA, LUA_SINGLE,
-    PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
+    C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, KOTLIN, KOTLIN_SINGLE, LISP,
+    LUA, LUA_SINGLE, PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE,
+    SQL, TOML_BASIC,
 };
 use crate::format::Sample;
 
@@ -74,7 +75,7 @@ pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
         what: "JavaScript and settings in its syntax",
         content: "",
         names: &[
-            ".js", ".mjs", ".cjs", ".jsx", ".ts", ".tsx", ".json5", ".qml", ".groovy", ".gradle",
+            ".js", ".mjs", ".cjs", ".jsx", ".ts", ".tsx", ".json5", ".qml",
         ],
         read: "strings of every quote, comments",
         limits: "what code puts together from pieces is not seen",
@@ -85,6 +86,7 @@ pub(in crate::format) static JAVASCRIPT_SOURCE: Syntax = Syntax {
     quotes: &[
         quote("\"", "\"", Inside::Escaped(&JAVASCRIPT)),
         quote("'", "'", Inside::Escaped(&JAVASCRIPT_SINGLE)),
+        lines("String.raw`", "`", Inside::RawTemplate),
         lines("`", "`", Inside::Escaped(&JAVASCRIPT_TEMPLATE)),
     ],
     between: Between::CodeWithPatterns,
@@ -167,7 +169,6 @@ pub(in crate::format) static C_SOURCE: Syntax = Syntax {
         content: "",
         names: &[
             ".c", ".h", ".cc", ".cpp", ".cxx", ".hpp", ".java", ".cs", ".rc", ".go", ".swift",
-            ".kt",
         ],
         read: "strings, raw strings, comments",
         limits: "what code puts together from pieces is not seen",
@@ -178,9 +179,31 @@ pub(in crate::format) static C_SOURCE: Syntax = Syntax {
     quotes: &[
         lines("R\"(", ")\"", Inside::Raw),
         lines("@\"", "\"", Inside::Doubled('"')),
+        quote("$\"", "\"", Inside::Formatted(&C)),
         lines("`", "`", Inside::Raw),
         quote("\"", "\"", Inside::Escaped(&C)),
         quote("'", "'", Inside::Escaped(&C)),
+    ],
+    ..BASE
+};
+
+/// Kotlin, and Groovy, in which builds are described.
+pub(in crate::format) static KOTLIN_SOURCE: Syntax = Syntax {
+    about: About {
+        name: "kotlin-like",
+        what: "Kotlin and Groovy, build descriptions among them",
+        content: "",
+        names: &[".kt", ".kts", ".groovy", ".gradle"],
+        read: "strings, raw strings, comments, with $ as \\$",
+        limits: "what code puts together from pieces is not seen",
+    },
+    samples: &[Sample::new("a.kt", "", "val a = \"", "\"\n")],
+    line_comments: &["//"],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        lines("\"\"\"", "\"\"\"", Inside::RawTemplate),
+        quote("\"", "\"", Inside::Escaped(&KOTLIN)),
+        quote("'", "'", Inside::Escaped(&KOTLIN_SINGLE)),
     ],
     ..BASE
 };

@@ -157,7 +157,7 @@ fn width(rest: &[u8], first: u8, written: Inside) -> usize {
             first == escapes.mark
         }
         Inside::RawJoined | Inside::RawBytes => first == b'\\',
-        Inside::Raw | Inside::Doubled(_) => false,
+        Inside::Raw | Inside::RawTemplate | Inside::Doubled(_) => false,
     };
     // What is escaped closes nothing; an escaped line end joins lines.
     match rest.get(1) {

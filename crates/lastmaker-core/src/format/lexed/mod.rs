@@ -23,6 +23,8 @@ use wrappings::Wrappings;
 pub(super) enum Inside {
     /// As it is.
     Raw,
+    /// As it is, but a dollar sign begins what is put in.
+    RawTemplate,
     /// As it is, but a backslash takes the quote that follows it along.
     RawJoined,
     /// With the quote doubled.

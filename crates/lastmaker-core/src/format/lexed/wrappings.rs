@@ -5,7 +5,7 @@ use std::sync::{Arc, OnceLock};
 use super::{Between, Delimiters, Inside, Quote, Syntax};
 use crate::codec::{
     BYTES, BareText, Doubled, Escaped, Escapes, FORMATTED, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON,
-    RAW_SINGLE, Style,
+    RAW_SINGLE, RAW_TEMPLATE, Style,
 };
 use crate::layer::{Layer, Layers, alone};
 
@@ -60,6 +60,7 @@ fn layers(quote: Quote, text: &str) -> Layers {
             [.., b'\''] => &RAW_SINGLE,
             _ => &RAW_OTHER,
         })),
+        Inside::RawTemplate => alone(BareText(&RAW_TEMPLATE)),
         Inside::RawJoined => alone(BareText(&RAW_PYTHON)),
         Inside::RawBytes => Arc::new([
             Arc::new(BareText(&RAW_PYTHON)) as Arc<dyn Layer>,

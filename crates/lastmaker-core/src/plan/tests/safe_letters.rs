@@ -337,6 +337,56 @@ fn every_place_of_a_string_is_seen_and_no_other() {
 }
 
 #[test]
+fn patterns_are_no_places() {
+    let cases: &[Case] = &[
+        ("a.json", r#"{"k": "^/srv/herb/x"}"#, None),
+        ("a.json", r#"{"k": "^D:\\\\Herbarium\\\\x"}"#, None),
+        ("a.json", r#"{"k": "/srv/herb/(?:a|b)"}"#, None),
+        ("a.json", r#"{"k": "/srv/herb/a\\.tif"}"#, None),
+        (
+            "a.json",
+            r#"{"k": "/srv/herb/*.tif"}"#,
+            Some(r#"{"k": "/srv/my herb/*.tif"}"#),
+        ),
+    ];
+    check(BLANK, &["pattern", "name-goes-on"], cases);
+}
+
+#[test]
+fn signs_of_source_files() {
+    let dollar: &[Case] = &[
+        (
+            "a.kt",
+            "val a = \"/srv/herb/x\"\n",
+            Some("val a = \"/srv/a\\$b/x\"\n"),
+        ),
+        ("a.kt", "val a = \"\"\"/srv/herb/x\"\"\"\n", None),
+        ("a.js", "a = String.raw`/srv/herb/x`\n", None),
+        (
+            "a.java",
+            "a = \"/srv/herb/x\";\n",
+            Some("a = \"/srv/a$b/x\";\n"),
+        ),
+    ];
+    check(&["/srv/herb=/srv/a$b"], &["special-letter"], dollar);
+    let braces: &[Case] = &[
+        ("a.cs", "a = $\"/srv/herb/x\";\n", None),
+        (
+            "a.cs",
+            "a = \"/srv/herb/x\";\n",
+            Some("a = \"/srv/{a}/x\";\n"),
+        ),
+    ];
+    check(&["/srv/herb=/srv/{a}"], &["special-letter"], braces);
+    let raw: &[Case] = &[(
+        "a.js",
+        "a = String.raw`D:\\Herbarium\\x`\n",
+        Some("a = String.raw`H:\\My Herb\\x`\n"),
+    )];
+    check(BLANK, &[], raw);
+}
+
+#[test]
 fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
     let mut told = sheet(BLANK);
     let text = "path /srv/herb/x\npath /srv/herb/y\n";
