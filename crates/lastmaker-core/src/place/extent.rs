@@ -21,6 +21,10 @@ pub(super) fn measure(
 ) -> Found {
     let bounds = Bounds::of(content, field, root.start);
     let delimited = matches!(bounds.stands, Stands::Alone(_) | Stands::Quoted(_));
+    let root = &match delimited {
+        true => with_whole_share(content, root, bounds.limit),
+        false => root.clone(),
+    };
     let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
     let mut limit = bounds.limit.min(root.end.saturating_add(longest));
     if let (None, Some(next)) = (bounds.firm_end, next) {
@@ -49,6 +53,20 @@ pub(super) fn measure(
         doubt: None,
         flaw: None,
     }
+}
+
+/// The root with all of its share's name, where it is clear how far the place goes: a share may have
+/// blanks and signs in its name.
+fn with_whole_share(content: &str, root: &RootAt, limit: usize) -> RootAt {
+    let mut whole = root.clone();
+    if let Root::Share { share, .. } = &mut whole.root {
+        let rest = content.get(root.end..limit).unwrap_or("");
+        let ends = |c: char| is_hard(c) || matches!(c, '\\' | '/' | OPAQUE);
+        let more = rest[..rest.find(ends).unwrap_or(rest.len())].trim_end();
+        share.push_str(more);
+        whole.end += more.len();
+    }
+    whole
 }
 
 /// What ends a place in a field.

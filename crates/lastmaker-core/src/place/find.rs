@@ -179,9 +179,14 @@ mod tests {
     #[test]
     fn places_in_values() {
         let value = Hint::for_value("root");
-        let cases: [(&str, Hint, &[&str]); 9] = [
+        let cases: [(&str, Hint, &[&str]); 10] = [
             (r"D:\Herbarium Old, 2", value, &[r"D:\Herbarium Old, 2"]),
             (r"D:\a;E:\b c", value, &[r"D:\a", r"E:\b c"]),
+            (
+                r"\\mossbank\plant press (old)\x",
+                value,
+                &[r"\\mossbank\plant press (old)\x"],
+            ),
             ("/srv/a:/srv/b", value, &["/srv/a", "/srv/b"]),
             ("D:", value, &[r"D:\"]),
             ("D", Hint::for_value("drive"), &[r"D:\"]),

@@ -254,7 +254,8 @@ fn as_folder(decision: Decision, folder: DriveFolder, alias: &Alias) -> Decision
     })
 }
 
-/// The candidate with the most components that `found` lies under, or might.
+/// The candidate with the most components that `found` lies under, or might; of several the one that
+/// fits best.
 fn longest<'a>(
     found: &Found,
     content: &str,
@@ -275,12 +276,13 @@ fn longest<'a>(
                 length: place.components.len(),
             })
         })
-        // The first of equals wins, so that the order of the sheet decides.
+        // Of names of one length the one that fits for certain wins, then the longer name: the order
+        // of the sheet decides nothing.
         .reduce(|best, next| {
-            if next.length > best.length {
-                next
-            } else {
-                best
+            let rank = |one: &Best| (one.length, one.clear, one.fit.end);
+            match rank(&next) > rank(&best) {
+                true => next,
+                false => best,
             }
         })
 }

@@ -144,6 +144,18 @@ fn globs(patterns: &[String]) -> Result<GlobSet, GlobFault> {
     set.build().map_err(|why| fault("", why))
 }
 
+/// What shells and editors remember of earlier sessions.
+const HISTORIES: [&str; 8] = [
+    ".bash_history",
+    ".zsh_history",
+    ".sh_history",
+    ".python_history",
+    ".lesshst",
+    ".viminfo",
+    ".sqlite_history",
+    "consolehost_history.txt",
+];
+
 /// Whether a file keeps history rather than settings: logs, backups and recycle bins are
 /// counted but not rewritten.
 pub(super) fn is_history(below_root: &Path) -> bool {
@@ -151,10 +163,20 @@ pub(super) fn is_history(below_root: &Path) -> bool {
         .file_name()
         .map(|name| name.to_string_lossy().to_lowercase());
     let by_name = name.is_some_and(|name| {
+        // What rotates logs numbers them, and packs the older ones.
+        let unpacked = [".gz", ".xz", ".bz2", ".zst"];
+        let plain = unpacked.iter().find_map(|suffix| name.strip_suffix(suffix));
+        let stem = plain.unwrap_or(&name);
+        let number = stem.trim_end_matches(|c: char| c.is_ascii_digit());
+        let numbered = number.len() < stem.len() && number.ends_with('.');
+        let rotated =
+            numbered && (plain.is_some() || number.trim_end_matches('.').ends_with(".log"));
         name.ends_with('~')
+            || rotated
+            || HISTORIES.contains(&name.as_str())
             || [".bak", ".old", ".log", ".orig"]
                 .iter()
-                .any(|suffix| name.ends_with(suffix))
+                .any(|suffix| stem.ends_with(suffix))
     });
     by_name
         || below_root.components().any(|component| {
@@ -201,6 +223,10 @@ mod tests {
         for path in [
             "a/x.log",
             "x.INI.bak",
+            "viewer.log.1",
+            "viewer.log.2.gz",
+            "viewer.3.gz",
+            ".bash_history",
             "x~",
             "$RECYCLE.BIN/s/x.ini",
             ".Trash-1000/files/x",

@@ -27,7 +27,7 @@ pub(in crate::format) static NGINX: Directives = Directives {
     about: About {
         name: "web-server-blocks",
         what: "web server settings in blocks with braces",
-        content: "server { or http { at the start of a line",
+        content: "server { or http { at the start of a line, in a file without an ending or in .conf",
         names: &["=nginx.conf", ".nginx", "=fastcgi_params", "=fastcgi.conf"],
         read: "words, bare and in quotes; comments",
         limits: "a new `$` is doubtful: it would begin a variable",
@@ -43,7 +43,7 @@ pub(in crate::format) static HTTPD: Directives = Directives {
     about: About {
         name: "web-server-sections",
         what: "web server settings in sections with angle brackets",
-        content: "<VirtualHost or <Directory at the start of a line",
+        content: "<VirtualHost or <Directory at the start of a line, in a file without an ending or in .conf",
         names: &["=httpd.conf", "=apache2.conf", ".htaccess"],
         read: "words, bare and in quotes; comments",
         limits: "a new `$` or `%` is doubtful",

@@ -62,15 +62,15 @@ impl Format for Directives {
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        const HEAD: usize = 200;
         let signed = || {
-            let lines = text.lines().take(HEAD).map(str::trim_start);
-            !self.signs.is_empty()
-                && lines
-                    .into_iter()
-                    .any(|line| self.signs.iter().any(|sign| line.starts_with(sign)))
+            const HEAD: usize = 200;
+            let mut lines = text.lines().take(HEAD).map(str::trim_start);
+            lines.any(|line| self.signs.iter().any(|sign| line.starts_with(sign)))
         };
-        match self.about.is_named(file_name) || signed() {
+        // Such files go by any name, but have no ending that says something else.
+        let free = !file_name.contains('.') || file_name.ends_with(".conf");
+        let known = !self.signs.is_empty() && free && signed();
+        match self.about.is_named(file_name) || known {
             true => Claim::IfWellFormed,
             false => Claim::No,
         }

@@ -286,5 +286,7 @@ fn begins_with_root(key: &str, value: &str) -> bool {
     let drive = bytes.first().is_some_and(u8::is_ascii_alphabetic)
         && bytes.get(1) == Some(&b':')
         && matches!(bytes.get(2), Some(b'\\' | b'/'));
-    drive || (value.starts_with(r"\\") && !SCHEMES.contains(&key.trim()))
+    let share = value.starts_with(r"\\");
+    let posix = value.starts_with('/') && !value.starts_with("//");
+    drive || ((share || posix) && !SCHEMES.contains(&key.trim()))
 }

@@ -310,6 +310,11 @@ fn every_place_of_a_string_is_seen_and_no_other() {
             "A=${B:-/srv/herb/x}\n",
             Some("A=${B:-/srv/new/x}\n"),
         ),
+        (
+            "a.ini",
+            "[a]\nroot:/srv/herb/x\n",
+            Some("[a]\nroot:/srv/new/x\n"),
+        ),
         // The tail stays.
         (
             "a.json",
@@ -333,6 +338,43 @@ fn every_place_of_a_string_is_seen_and_no_other() {
     for other in others {
         let plan = planned(other.as_bytes(), "a.sh", &sheet(moves));
         assert!(plan.references.is_empty(), "{other}");
+    }
+}
+
+#[test]
+fn shares_may_have_blanks_in_their_names() {
+    let cases: &[Case] = &[
+        (
+            "a.json",
+            r#"{"k": "\\\\mossbank\\plant press\\x"}"#,
+            Some(r#"{"k": "\\\\fernhall\\new press\\x"}"#),
+        ),
+        (
+            "a.ini",
+            "[a]\nk=\\\\mossbank\\plant press\\x\n",
+            Some("[a]\nk=\\\\fernhall\\new press\\x\n"),
+        ),
+    ];
+    check(
+        &[r"\\mossbank\plant press=\\fernhall\new press"],
+        &[],
+        cases,
+    );
+    let other = planned(
+        cases[1].1.as_bytes(),
+        "a.ini",
+        &sheet(&[r"\\mossbank\plant=\\fernhall\x"]),
+    );
+    assert!(other.references.is_empty());
+}
+
+#[test]
+fn the_order_of_the_sheet_decides_nothing() {
+    let (short, long) = (r"D:\Herbarium=H:\New", r"D:\Herbarium Old=H:\Old");
+    let text = "see D:\\Herbarium Old\\x and D:\\Herbarium\\y\n";
+    for moves in [[short, long], [long, short]] {
+        let after = rewritten_text(text, "a.txt", &moves);
+        assert_eq!(after, "see H:\\Old\\x and H:\\New\\y\n", "{moves:?}");
     }
 }
 
