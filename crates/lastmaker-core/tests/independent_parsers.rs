@@ -131,13 +131,10 @@ proptest! {
     fn yaml(picks in picks(), list: bool) {
         let entries = entries(&picks);
         if list {
+            // An option with more behind it is no item of a list of places.
+            let entries: Vec<_> = entries.iter().filter(|(_, old, _)| !old.starts_with("--")).collect();
             let old: Vec<&str> = entries.iter().map(|(_, old, _)| *old).collect();
-            // An item of a list is one argument already: quotes inside of it would be letters.
-            let new = |(_, old, new): &(String, &str, &str)| match old.starts_with("--") {
-                true => (*old).to_owned(),
-                false => (*new).to_owned(),
-            };
-            let new: Vec<String> = entries.iter().map(new).collect();
+            let new: Vec<String> = entries.iter().map(|(_, _, new)| (*new).to_owned()).collect();
             let text = serde_yaml_ng::to_string(&old).unwrap();
             let read: Vec<String> = serde_yaml_ng::from_slice(&rewritten(text.as_bytes(), "a.yaml")).unwrap();
             prop_assert_eq!(read, new);

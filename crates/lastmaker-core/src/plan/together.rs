@@ -19,8 +19,8 @@ enum Group {
     Line(usize),
     /// A line of one passage.
     LineOf(usize, usize),
-    /// The items of a list, by the way to it.
-    List(String),
+    /// The items of a list, by the way to it and where it begins.
+    List(String, usize),
 }
 
 /// Takes back the changes of each line in which another reference is left for a doubt, unless that is
@@ -37,8 +37,10 @@ pub(super) fn withdraw_half_lines(
         for (found, intent) in pairs(site, of_site) {
             changing |= intent.changes();
             let standing = intent.verdict.standing;
-            if matches!(standing, Standing::Doubtful | Standing::Malformed) {
-                left.extend(group_of(document, site, found));
+            let group = group_of(document, site, found);
+            let doubtful = matches!(standing, Standing::Doubtful | Standing::Malformed);
+            if doubtful && (!is_list(&group) || is_argument(site, found)) {
+                left.extend(group);
             }
         }
     }
@@ -70,6 +72,32 @@ fn pairs<'a>(
     finds.filter_map(|(found, intent)| Some((found, intent.as_ref()?)))
 }
 
+fn is_list(group: &Option<Group>) -> bool {
+    matches!(group, Some(Group::List(..)))
+}
+
+/// Whether an item shows that its list is one of arguments, of which half would be half a command: it
+/// is an option, or the list's key says so. Other lists hold things by themselves.
+fn is_argument(site: &SitePassage, found: &Found) -> bool {
+    found.stands == Stands::Bare || Key::of(&site.site).command
+}
+
+/// Where the brackets are opened in which `at` is; 0 if it is in none.
+fn list_start(text: &str, at: usize) -> usize {
+    const FURTHEST: usize = 4096;
+    let mut depth = 0usize;
+    let before = text.as_bytes()[..at].iter().enumerate().rev();
+    for (at, byte) in before.take(FURTHEST) {
+        match byte {
+            b']' | b')' | b'}' => depth += 1,
+            b'[' | b'(' | b'{' if depth == 0 => return at,
+            b'[' | b'(' | b'{' => depth -= 1,
+            _ => {}
+        }
+    }
+    0
+}
+
 /// What a place stands or falls with; none if it is by itself.
 fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Option<Group> {
     if site.hint == Hint::Prose {
@@ -82,15 +110,15 @@ fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Optio
             site.in_text(found.start).get(),
         )));
     }
-    // Half of a list of arguments would be half a command; other lists hold things by themselves.
     if site.hint == Hint::Word {
-        let list = site
-            .site
-            .rsplit_once('[')
-            .map_or(&*site.site, |(list, _)| list);
-        if Key::of(list).command {
-            return Some(Group::List(list.to_owned()));
-        }
+        return Some(match site.site.rsplit_once('[') {
+            Some((list, _)) => Group::List(list.to_owned(), 0),
+            None => {
+                let text = &document.text.content;
+                let open = list_start(text, site.span.start().get());
+                Group::List(site.site.clone(), open)
+            }
+        });
     }
     if found.stands == Stands::Alone(None) {
         return None;
