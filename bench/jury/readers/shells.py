@@ -23,7 +23,7 @@ def nul_parted(text: str | None) -> Values:
 
 
 def shell(*program: str):
-    env = {"PATH": "/usr/bin:/bin", "HOME": "/root", "LC_ALL": "C.UTF-8"}
+    env = {"PATH": "/usr/bin:/bin", "HOME": "/nonexistent", "LC_ALL": "C.UTF-8"}
     return each(lambda file: nul_parted(output([*program, str(file)], env=env)))
 
 

@@ -89,6 +89,7 @@ impl Reason {
         match self {
             Self::Uncertain(Uncertainty::NameGoesOn(_)) => "name-goes-on",
             Self::Uncertain(Uncertainty::BlankFollows) => "blank-follows",
+            Self::Uncertain(Uncertainty::MaybeKept) => "maybe-kept",
             Self::Uncertain(Uncertainty::UnknownHost(_)) => "unknown-host",
             Self::Uncertain(Uncertainty::DriveRelative) => "drive-relative",
             Self::Uncertain(Uncertainty::LoneLetter(_)) => "lone-letter",

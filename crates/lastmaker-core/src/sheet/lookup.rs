@@ -45,6 +45,9 @@ pub enum Uncertainty {
     /// After the name comes a blank.
     #[error("a blank follows, and the name could go on")]
     BlankFollows,
+    /// It lies in an exception, unless the name goes on: no change of it can be accepted.
+    #[error("it lies in an exception of the sheet, unless its name goes on")]
+    MaybeKept,
     /// It is on a machine that the sheet does not speak of.
     #[error(
         "whether {0} is the machine whose drive moved is not known; \
@@ -158,11 +161,13 @@ impl Sheet {
         clear &= best.clear;
         let one = &self.moves[best.index];
         let mut unclear_at = best.fit.end;
+        let mut maybe_kept = false;
         for except in &one.except {
             match self.fit_except(seen, found, content, except, one) {
                 Fit::Clear(_) => return Decision::Kept,
                 Fit::Doubtful(fit) => {
                     clear = false;
+                    maybe_kept = true;
                     unclear_at = fit.end;
                 }
                 Fit::None => {}
@@ -183,6 +188,7 @@ impl Sheet {
             Decision::Moves(relocation)
         } else {
             let why = match content[unclear_at..].chars().next() {
+                _ if maybe_kept => Uncertainty::MaybeKept,
                 Some(next) if !next.is_whitespace() => Uncertainty::NameGoesOn(next),
                 _ => Uncertainty::BlankFollows,
             };

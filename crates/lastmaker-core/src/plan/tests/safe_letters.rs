@@ -453,6 +453,11 @@ fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
     );
     let mut open = sheet(&["/srv/herb=/srv/new"]);
     open.accept.add_reason("blank-follows").unwrap();
+    open.moves[0]
+        .except
+        .push(Place::parse("/srv/herb/loans").unwrap());
+    let kept = "see /srv/herb/loans for it\n";
+    assert_eq!(rewritten(kept.as_bytes(), "a.txt", &open), kept.as_bytes());
     let notes = "see /srv/herb for it\n";
     assert_eq!(
         rewritten(notes.as_bytes(), "a.txt", &open),
