@@ -4,6 +4,7 @@
 //! [`FORMATS`].
 
 mod batch;
+mod brackets;
 mod csv;
 mod directives;
 mod json;
@@ -17,6 +18,8 @@ mod settings;
 mod shell;
 mod variables;
 mod yaml;
+
+pub(crate) use brackets::open_bracket;
 
 use std::ops::Range;
 

@@ -1,5 +1,6 @@
 //! POSIX shell scripts, word by word.
 
+use std::cell::OnceCell;
 use std::collections::HashSet;
 use std::ops::Range;
 use std::sync::Arc;
@@ -99,7 +100,7 @@ pub(in crate::format) struct ShellReader {
     document: Layers,
     plain: Layers,
     /// The variables that are used without quotes.
-    used_bare: HashSet<String>,
+    used_bare: OnceCell<HashSet<String>>,
 }
 
 impl ShellReader {
@@ -119,7 +120,7 @@ impl ShellReader {
             ansi: escaped(&SHELL_ANSI),
             document: escaped(&SHELL_DOCUMENT),
             plain: outer.into(),
-            used_bare: used_bare(text, Use::Shell),
+            used_bare: OnceCell::new(),
         }
     }
 
@@ -132,6 +133,7 @@ impl ShellReader {
     ) -> Grammar {
         let mut walk = Walk {
             wear: self,
+            whole: text,
             text: &text[..span.end],
             heredocs: Vec::new(),
             grammar: Grammar::Kept,
@@ -171,6 +173,8 @@ enum Word {
 /// One walk through commands.
 struct Walk<'a, 'e> {
     wear: &'a ShellReader,
+    /// The document in which the commands are.
+    whole: &'a str,
     text: &'a str,
     /// The ends of the documents that begin in the next line.
     heredocs: Vec<DocumentEnd>,
@@ -303,7 +307,7 @@ impl Walk<'_, '_> {
         let hint = match key {
             _ if evaluated.is_some() => evaluated.unwrap_or_default(),
             // A blank in its value would part it where it is used.
-            Some(name) if self.wear.used_bare.contains(name) => Hint::Code,
+            Some(name) if self.is_used_bare(name) => Hint::Code,
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
@@ -328,6 +332,12 @@ impl Walk<'_, '_> {
         let layers = self.wear.word.clone();
         self.emit(start..end, &layers, role, hint, key);
         end
+    }
+
+    /// Whether a variable is used without quotes somewhere in the document.
+    fn is_used_bare(&self, name: &str) -> bool {
+        let used = || used_bare(self.whole, Use::Shell);
+        self.wear.used_bare.get_or_init(used).contains(name)
     }
 
     fn begins_word(&self, at: usize) -> bool {

@@ -3,6 +3,7 @@
 
 use std::collections::HashSet;
 
+use crate::format::open_bracket;
 use crate::judge::Reason;
 use crate::open::{Document, LineCounter, SitePassage};
 use crate::place::{Found, Hint, Key, Stands};
@@ -82,22 +83,6 @@ fn is_argument(site: &SitePassage, found: &Found) -> bool {
     found.stands == Stands::Bare || Key::of(&site.site).command
 }
 
-/// Where the brackets are opened in which `at` is; 0 if it is in none.
-fn list_start(text: &str, at: usize) -> usize {
-    const FURTHEST: usize = 4096;
-    let mut depth = 0usize;
-    let before = text.as_bytes()[..at].iter().enumerate().rev();
-    for (at, byte) in before.take(FURTHEST) {
-        match byte {
-            b']' | b')' | b'}' => depth += 1,
-            b'[' | b'(' | b'{' if depth == 0 => return at,
-            b'[' | b'(' | b'{' => depth -= 1,
-            _ => {}
-        }
-    }
-    0
-}
-
 /// What a place stands or falls with; none if it is by itself.
 fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Option<Group> {
     if site.hint == Hint::Prose {
@@ -115,8 +100,8 @@ fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Optio
             Some((list, _)) => Group::List(list.to_owned(), 0),
             None => {
                 let text = &document.text.content;
-                let open = list_start(text, site.span.start().get());
-                Group::List(site.site.clone(), open)
+                let open = open_bracket(text, site.span.start().get());
+                Group::List(site.site.clone(), open.unwrap_or(0))
             }
         });
     }

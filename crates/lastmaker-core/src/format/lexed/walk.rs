@@ -5,7 +5,9 @@ use std::ops::Range;
 use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
-use crate::format::{Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role};
+use crate::format::{
+    Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, open_bracket, string_role,
+};
 use crate::layer::Layers;
 use crate::place::Hint;
 
@@ -244,15 +246,5 @@ impl<'a, 'e> Walk<'a, 'e> {
 
 /// Whether what is at `at` is in square brackets by itself: an item of a list.
 fn in_list(text: &str, at: usize) -> bool {
-    const FURTHEST: usize = 4096;
-    let mut depth = 0usize;
-    for byte in text.as_bytes()[..at].iter().rev().take(FURTHEST) {
-        match byte {
-            b']' | b')' | b'}' => depth += 1,
-            b'[' | b'(' | b'{' if depth == 0 => return *byte == b'[',
-            b'[' | b'(' | b'{' => depth -= 1,
-            _ => {}
-        }
-    }
-    false
+    open_bracket(text, at).is_some_and(|open| text.as_bytes()[open] == b'[')
 }
