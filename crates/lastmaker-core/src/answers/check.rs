@@ -99,16 +99,16 @@ fn references_in(
     for site in &document.all_sites(finder) {
         let content = document.content_of(site);
         for found in &site.finds {
-            let resolved = looking.resolve(found, content);
-            if !looking.counts(found, &resolved.place)
-                || (found.doubt.is_some() && job.sheet.moves.is_empty())
-            {
+            if found.doubt.is_some() && job.sheet.moves.is_empty() {
                 continue;
             }
             let case = Case {
                 site,
                 found,
                 content,
+            };
+            let Some(resolved) = looking.named(case) else {
+                continue;
             };
             let at = |lines: &mut LineCounter| {
                 lines.at(&document.text.content, site.in_text(found.start))

@@ -173,7 +173,7 @@ impl Explaining<'_> {
             content: self.leaf.document.content_of(site),
         };
         let verdict = before_rewrite(case, self.options.sheet, Default::default())?;
-        let counts = self.job.looking().counts(found, &verdict.place);
+        let counts = self.job.looking().named(case).is_some();
         let untouched = matches!(verdict.standing, Standing::Elsewhere | Standing::Moved);
         (counts && untouched).then_some(verdict)
     }

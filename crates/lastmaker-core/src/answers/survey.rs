@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 
 use super::condense::{Counted, condense};
 use crate::job::{Job, left_in};
-use crate::judge::Resolved;
+use crate::judge::{Case, Resolved};
 use crate::open::{EachLeaf, Leaf};
 use crate::place::Finder;
 use crate::report::{PlaceCount, SurveyReport};
@@ -51,9 +51,13 @@ fn places_in(job: &Job<'_>, finder: Finder<'_>, leaf: &Leaf<'_, '_>, places: &mu
             if site.begins_elsewhere(found) {
                 continue;
             }
-            let resolved = looking.resolve(found, content);
-            if found.doubt.is_none() && looking.counts(found, &resolved.place) {
-                places.push(resolved);
+            let case = Case {
+                site: &site,
+                found,
+                content,
+            };
+            if found.doubt.is_none() {
+                places.extend(looking.named(case));
             }
         }
     }

@@ -26,7 +26,7 @@ pub fn typed_by_hand(raw: &str) -> bool {
                 && bytes
                     .get(colon + 3..colon + 7)
                     .is_some_and(|h| h.iter().all(u8::is_ascii_hexdigit));
-            if next.is_ascii_alphanumeric() && !escape {
+            if next.is_ascii_alphanumeric() && !escape && is_name(&raw[colon + 2..]) {
                 return true;
             }
         }
@@ -41,6 +41,18 @@ pub fn typed_by_hand(raw: &str) -> bool {
         .get(2 + name + 1)
         .is_some_and(u8::is_ascii_alphanumeric);
     name > 0 && single(2 + name) && share
+}
+
+/// Whether what follows a drive's backslash is a name, not an escape and a sentence: `\tshow all`,
+/// `\n`.
+fn is_name(rest: &str) -> bool {
+    if !rest.starts_with(['n', 't', 'r', 'b', 'f', 'v', 'a', '0']) {
+        return true;
+    }
+    let end = rest.find(['\\', '/']).unwrap_or(rest.len());
+    let name = &rest[..end];
+    let alone = name.len() == 1 && !rest[end..].starts_with('\\');
+    !alone && !name.contains(char::is_whitespace)
 }
 
 #[cfg(test)]
@@ -61,6 +73,8 @@ mod tests {
             (r"\\server", false),
             ("D:/new", false),
             (r"Note:\n more", false),
+            (r"D:\tshow all folders", false),
+            (r"{ a:\n//   [ 1", false),
             ("12:\\30", false),
             ("\u{e9}D:\\new", false),
         ];

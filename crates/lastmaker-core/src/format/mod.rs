@@ -262,6 +262,13 @@ fn may_matter(raw: &str) -> bool {
     raw.len() <= 4 || crate::place::may_hold_place(raw)
 }
 
+/// Whether a string is a letter and a colon: in a program's source that may be a label or the
+/// letters of options as well as a drive.
+fn is_drive_alone(raw: &str) -> bool {
+    let inside = raw.trim_matches([' ', '"', '\'']);
+    matches!(inside.as_bytes(), [letter, b':'] if letter.is_ascii_alphabetic())
+}
+
 /// The role of a string with escapes that would have the role `normal`, and whether its escapes
 /// are sound: a path with single backslashes was typed by hand.
 fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {

@@ -6,7 +6,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::variables::{Use, used_bare};
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
+use super::{
+    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, is_drive_alone, string_role,
+};
 use crate::about::About;
 use crate::codec::{
     Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
@@ -311,6 +313,7 @@ impl Walk<'_, '_> {
             Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
+            _ if is_drive_alone(raw) => Hint::Literal,
             _ => Hint::Word,
         };
         let ansi = raw

@@ -1,6 +1,9 @@
 //! What can be told of a reference with a look at the disk. It ranks readings for questions; it
 //! never changes an edit.
 
+use super::Case;
+use super::named::{is_plausible, plain_end};
+use crate::format::Role;
 use crate::place::{Found, Place, Root, readings};
 use crate::report::Target;
 use crate::resolve::Resolver;
@@ -64,21 +67,31 @@ impl Looking<'_> {
         self.sheet.is_old_place(place) || self.sheet.is_new_place(place)
     }
 
-    /// Whether a find is a place rather than something that looks like one: a POSIX place
-    /// counts if it begins with a folder that exists or is usual, a share if it is a whole value
-    /// or in quotes. What the sheet speaks of always counts.
-    pub(crate) fn counts(&self, found: &Found, place: &Place) -> bool {
-        if self.speaks_of(place) {
-            return true;
+    /// The place that a find names, rather than something that looks like one; what the sheet
+    /// speaks of always counts.
+    pub(crate) fn named(&self, case: Case<'_>) -> Option<Resolved> {
+        let Case {
+            site,
+            found,
+            content,
+        } = case;
+        let resolved = self.resolve(found, content);
+        if self.speaks_of(&resolved.place) {
+            return Some(resolved);
         }
-        match &found.root {
-            Root::Drive(_) => found.doubt.is_none(),
-            Root::Share { .. } => found.is_delimited(),
-            Root::Posix => place
-                .components
-                .first()
-                .is_some_and(|first| self.is_usual(first)),
+        if found.doubt.is_some() || site.role == Role::Stray {
+            return None;
         }
+        let resolved = match resolved.target {
+            Target::Live => resolved,
+            _ => match plain_end(found, content, resolved.end)? {
+                end if end < resolved.end => self.reading(found, content, end),
+                _ => resolved,
+            },
+        };
+        let first = resolved.place.components.first();
+        let known = found.root != Root::Posix || first.is_some_and(|first| self.is_usual(first));
+        (known && is_plausible(found, content, &resolved.place)).then_some(resolved)
     }
 
     fn is_usual(&self, first: &str) -> bool {

@@ -4,10 +4,14 @@
 //! the change is written and proved, is a [`Reason`] too, and the standing follows from it.
 
 mod looking;
+mod named;
+mod pattern;
 mod reason;
 
 pub(crate) use looking::{Looking, Resolved};
 pub use reason::{Reason, Unproven, Unwritable};
+
+use pattern::is_in_pattern;
 
 use crate::format::Role;
 use crate::open::SitePassage;
@@ -158,20 +162,6 @@ fn untouched(place: &Place, sheet: &Sheet) -> Standing {
     } else {
         Standing::Elsewhere
     }
-}
-
-/// Whether what is around a place shows that it stands in a regular expression.
-fn is_in_pattern(found: &Found, content: &str) -> bool {
-    if content[..found.start].ends_with('^') {
-        return true;
-    }
-    let rest = &content[found.root_end..];
-    let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
-    let word = rest.split(ends).next().unwrap_or("");
-    let general = ["[^", "(?", ".+", ").*", ")$"];
-    let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
-    general.iter().any(|sign| word.contains(sign))
-        || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
 }
 
 impl Case<'_> {

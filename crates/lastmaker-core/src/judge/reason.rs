@@ -18,7 +18,7 @@ pub enum Reason {
     SealedDocument(&'static str),
     /// Somebody typed single backslashes where the syntax wants them doubled.
     Undoubled,
-    /// It is outside of any string of a document that breaks its grammar.
+    /// It is outside of any string, where its format has no places.
     Stray,
     /// It is among bytes that are no text.
     AmongData,
@@ -139,7 +139,7 @@ impl fmt::Display for Reason {
                 "its backslashes are not doubled, so the program reads something else",
             ),
             Self::Stray => f.write_str(
-                "it stands outside of any string of a document that breaks its format's grammar",
+                "it stands outside of any string, and this format has no places there",
             ),
             Self::AmongData => f.write_str(
                 "it stands among bytes that are no text, some of which may count its length",

@@ -51,7 +51,10 @@ pub(super) fn lone(content: &str, field: &Field, hint: Hint) -> Option<Found> {
     let letter = text.chars().next().filter(char::is_ascii_alphabetic)?;
     let rest = &text[1..];
     let (root_end, doubt) = match rest.strip_prefix(':') {
-        Some(tail) if tail.trim_end().is_empty() => (2, None),
+        // In a program's source it may be a label or the letters of options just as well.
+        Some(tail) if tail.trim_end().is_empty() => {
+            (2, (hint == Hint::Literal).then_some(Doubt::LoneLetter))
+        }
         Some(tail) if tail.starts_with(is_separator) => return None,
         Some(tail) => {
             // More colons or an odd letter: a time, a ratio, a label, but no path.

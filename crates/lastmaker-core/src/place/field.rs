@@ -119,7 +119,10 @@ fn value_field(content: &str, line: Range<usize>, hint: Hint) -> Field {
     let quoted_whole =
         (whole.range.start > line.start && !inner.contains('"')) || whole.stray_quote.is_some();
     let another = another_root(inner);
-    if line.len() <= LONGEST_COMMAND && is_command(text, inner, quoted_whole, another, hint) {
+    // As a command it makes the drive the current one.
+    let switches = is_lone_drive(inner) && inner.trim_end().len() == 2;
+    let command = !switches && is_command(text, inner, quoted_whole, another, hint);
+    if line.len() <= LONGEST_COMMAND && command {
         return Field::new(line, FieldKind::Command);
     }
     if (starts_root(inner) && !another) || is_lone_drive(inner.trim_end()) {

@@ -99,7 +99,7 @@ impl Finder<'_> {
             if let Some(root) = root_at(content, next.start)
                 && root.end <= end
                 && root.stands_free(content, hint == Hint::KeyPath)
-                && (hint.is_value() || !root.is_escape(content))
+                && !(hint.may_hold_escapes() && root.is_escape(content))
             {
                 return Some((root, Vec::new()));
             }
@@ -130,7 +130,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 37] = [
+        let cases: [(&str, &[&str]); 44] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -160,6 +160,13 @@ mod tests {
             (r"D:\a|E:\b", &[r"D:\a", r"E:\b"]),
             (r"D:\Herbarium\*.tif", &[r"D:\Herbarium"]),
             // Decoys.
+            (r"%f:%l:\ %m", &[]),
+            ("${(s:/:)x}", &[]),
+            ("node-d:/srv/x", &[]),
+            ("ines@d:/srv/x", &[]),
+            (r"(main.c:\ 12)", &[]),
+            (r"o:\n\nPress", &[]),
+            (r"x -D:\a", &[r"D:\a"]),
             ("http://d:/x", &[]),
             ("https://mossbank/press", &[]),
             ("Grade D: fair", &[]),

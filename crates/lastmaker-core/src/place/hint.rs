@@ -13,6 +13,8 @@ pub enum Hint {
     Value(Key),
     /// A key, a name, or a value that no key says anything of.
     Name,
+    /// A string of a program's source under no key: a path as well as a pattern or a message.
+    Literal,
     /// A name in which others nest at backslashes, as the registry's keys do.
     KeyPath,
     /// A command line, by the grammar of its format.
@@ -85,6 +87,11 @@ impl Hint {
         !matches!(self, Self::Prose | Self::Code | Self::Script)
     }
 
+    /// Whether a backslash and a letter in it may be an escape that its reader takes off later.
+    pub(super) fn may_hold_escapes(self) -> bool {
+        !self.is_value() || matches!(self, Self::Literal | Self::Word)
+    }
+
     /// Whether its key says that it is a drive.
     pub fn names_drive(self) -> bool {
         matches!(self, Self::Value(key) if key.drive)
@@ -104,7 +111,7 @@ impl Hint {
     pub(super) fn is_exact(self) -> bool {
         matches!(
             self,
-            Self::Value(_) | Self::Name | Self::KeyPath | Self::Word
+            Self::Value(_) | Self::Name | Self::Literal | Self::KeyPath | Self::Word
         )
     }
 }

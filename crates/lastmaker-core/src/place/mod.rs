@@ -52,6 +52,11 @@ pub enum Root {
 }
 
 impl Root {
+    /// Whether it is a drive.
+    pub fn is_drive(&self) -> bool {
+        matches!(self, Self::Drive(_))
+    }
+
     /// Whether places below this root follow the rules of Windows.
     pub fn is_windows(&self) -> bool {
         !matches!(self, Self::Posix)

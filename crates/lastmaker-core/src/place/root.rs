@@ -31,6 +31,10 @@ impl RootAt {
         };
         let mut rest = &content[self.end..];
         let all = rest.len();
+        let breaks = ["\\n\\n", "\\r\\n", "\\n\\t"];
+        if plain && breaks.iter().any(|two| rest.starts_with(two)) {
+            return true;
+        }
         while let Some(left) = escape(rest) {
             rest = &rest[rest.len() - left..];
         }
@@ -60,6 +64,14 @@ impl RootAt {
             return is_option_letter(&content[..self.start]);
         }
         match (&self.root, self.form) {
+            // `%l:\ ` is a field of a format, `(s:/:)` a flag of an expansion.
+            (Root::Drive(_), Form::Plain) if matches!(before, '%' | '.') => false,
+            (Root::Drive(_), Form::Plain) if content[self.end..].starts_with("/:") => false,
+            // The end of a host's name, or a host behind a user's: `node-d:/x`, `ines@d:/x`.
+            (Root::Drive(_), Form::Plain) if matches!(before, '-' | '@') => {
+                let further = content[..self.start - 1].chars().next_back();
+                !further.is_some_and(char::is_alphanumeric)
+            }
             (Root::Drive(_), Form::Plain) => {
                 !is_separator(before) || (after_backslash && before == '\\')
             }

@@ -7,7 +7,7 @@ use thiserror::Error;
 use crate::report::Position;
 
 /// The names of the reasons that can be accepted.
-pub const ACCEPTABLE: [&str; 7] = [
+pub const ACCEPTABLE: [&str; 9] = [
     "name-goes-on",
     "blank-follows",
     "unknown-host",
@@ -15,6 +15,8 @@ pub const ACCEPTABLE: [&str; 7] = [
     "half-line",
     "pattern",
     "unknown-grammar",
+    "lone-letter",
+    "stray",
 ];
 
 /// What is accepted: doubts for these reasons, and those at these sites.

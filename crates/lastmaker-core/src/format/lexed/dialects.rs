@@ -338,5 +338,6 @@ pub(in crate::format) static KEY_VALUES_SYNTAX: Syntax = Syntax {
     line_comments: &["//"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&KEY_VALUES))],
     keys: Keys::Pairs,
+    between: Between::Text,
     ..BASE
 };

@@ -60,9 +60,11 @@ pub(super) struct Quote {
 /// What is between strings and comments.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Between {
-    /// Code: whatever looks like a place in it is running text.
+    /// Bare words, which may be places.
+    Text,
+    /// A program, which has no places but in strings: what looks like one is doubtful.
     Code,
-    /// Code in which a `/` begins a pattern where a value is expected.
+    /// A program in which a `/` begins a pattern where a value is expected.
     CodeWithPatterns,
     /// Words of commands, some of which are places, with escapes of their own.
     Words(&'static Escapes),
@@ -154,7 +156,7 @@ mod tests {
     fn strings(syntax: &'static Syntax, text: &str) -> (Vec<String>, bool) {
         let mut all = Vec::new();
         let fine = syntax.passages(text, Encoding::Utf8, &mut |passage| {
-            if !matches!(passage.role, Role::Prose) {
+            if !matches!(passage.role, Role::Prose | Role::Stray) {
                 let raw = &text[passage.span.clone()];
                 all.push(format!("{}|{raw}", site_text(passage.site)));
             }

@@ -6,7 +6,8 @@ use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, open_bracket, string_role,
+    Grammar, MOST_STEPS, Passage, Reader, Role, Step, is_drive_alone, may_matter, open_bracket,
+    string_role,
 };
 use crate::layer::Layers;
 use crate::place::Hint;
@@ -129,7 +130,8 @@ impl<'a, 'e> Walk<'a, 'e> {
         let matters = may_matter(raw);
         let hint = match is_key || !matters {
             true => Hint::Name,
-            false if matters && in_list(self.text, inside.start) => Hint::Word,
+            false if self.hint() == Hint::Literal && is_drive_alone(raw) => Hint::Literal,
+            false if in_list(self.text, inside.start) => Hint::Word,
             false => self.hint(),
         };
         if is_key {
@@ -193,8 +195,18 @@ impl<'a, 'e> Walk<'a, 'e> {
             return;
         }
         match self.syntax().between {
-            Between::Code | Between::CodeWithPatterns => {
+            Between::Text => {
                 self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Code);
+            }
+            Between::Code | Between::CodeWithPatterns => {
+                let plain = self.wear.plain.clone();
+                let mut at = span.start;
+                while let Some(name) = included(self.text, at..span.end) {
+                    self.emit(at..name.start, &plain, Role::Stray, Hint::Code);
+                    self.emit(name.clone(), &plain, Role::Value, Hint::Literal);
+                    at = name.end;
+                }
+                self.emit(at..span.end, &plain, Role::Stray, Hint::Code);
             }
             Between::Words(escapes) => {
                 let word = self.wear.word.clone();
@@ -220,7 +232,13 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn hint(&self) -> Hint {
-        self.key.as_deref().map_or(Hint::Name, Hint::for_value)
+        let between = self.syntax().between;
+        let source = matches!(between, Between::Code | Between::CodeWithPatterns);
+        match self.key.as_deref() {
+            Some(key) => Hint::for_value(key),
+            None if source => Hint::Literal,
+            None => Hint::Name,
+        }
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
@@ -247,4 +265,14 @@ impl<'a, 'e> Walk<'a, 'e> {
 /// Whether what is at `at` is in square brackets by itself: an item of a list.
 fn in_list(text: &str, at: usize) -> bool {
     open_bracket(text, at).is_some_and(|open| text.as_bytes()[open] == b'[')
+}
+
+/// The first name in angle brackets that `#include` takes in `span`.
+fn included(text: &str, span: Range<usize>) -> Option<Range<usize>> {
+    let inside = &text[span.clone()];
+    let open = inside.find("include <")? + "include <".len();
+    let line = inside[open..].lines().next()?;
+    let length = line.find('>')?;
+    let start = span.start + open;
+    Some(start..start + length)
 }

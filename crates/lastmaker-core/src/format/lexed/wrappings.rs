@@ -27,7 +27,7 @@ impl Wrappings {
                 escapes,
                 document: Style::default(),
             }),
-            Between::Code | Between::CodeWithPatterns => Arc::new([]),
+            Between::Text | Between::Code | Between::CodeWithPatterns => Arc::new([]),
         };
         Self {
             syntax,

@@ -62,3 +62,4 @@ mod law;
 mod properties;
 mod safe_letters;
 mod spellings;
+mod whole_drives;

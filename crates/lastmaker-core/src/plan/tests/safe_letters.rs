@@ -5,9 +5,9 @@
 use super::*;
 
 /// A document before, and after; none where the reference must be left.
-type Case = (&'static str, &'static str, Option<&'static str>);
+pub(super) type Case = (&'static str, &'static str, Option<&'static str>);
 
-fn check(moves: &[&str], reasons: &[&str], cases: &[Case]) {
+pub(super) fn check(moves: &[&str], reasons: &[&str], cases: &[Case]) {
     for (name, before, after) in cases {
         let plan = planned(before.as_bytes(), name, &sheet(moves));
         let got = plan.new.map(|new| String::from_utf8(new).unwrap());

@@ -1,0 +1,56 @@
+//! Telling regular expressions and commands of editors from places.
+
+use crate::place::Found;
+
+/// Whether what is around a place shows that it stands in a regular expression.
+pub(super) fn is_in_pattern(found: &Found, content: &str) -> bool {
+    let before = &content[..found.start];
+    let rest = &content[found.root_end..];
+    if before.ends_with('^') || (before.ends_with(']') && found.root.is_drive()) {
+        return true;
+    }
+    if found.root.is_drive() && (begins_with_sign(rest, found) || is_delimiter(found, content)) {
+        return true;
+    }
+    let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
+    let word = rest.split(ends).next().unwrap_or("");
+    let general = [
+        "[^", "(?", ".+", ").*", ")$", "\\|", "\\w+", "\\w*", "\\d+", "\\s+", "\\s*", "\\S+",
+    ];
+    let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
+    general.iter().any(|sign| word.contains(sign))
+        || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
+}
+
+/// Whether what follows a drive is a separator and a sign that this takes the meaning from, or
+/// gives one to, rather than a name: `\)`, `\%(`, `\ x`.
+fn begins_with_sign(rest: &str, found: &Found) -> bool {
+    let name = rest.trim_start_matches('\\');
+    let bare = !found.is_delimited();
+    if name.len() == rest.len() {
+        return bare && (rest.starts_with("/ ") || rest.starts_with("/}"));
+    }
+    let end = name.find(['\\', '/', '\n']).unwrap_or(name.len());
+    let (name, beyond) = name.split_at(end);
+    match name.chars().next() {
+        Some(' ') => !name.trim().is_empty() || !beyond.trim().is_empty(),
+        Some('(') => !name.contains(')'),
+        Some('%') => name[1..].starts_with(['(', '[', '{']),
+        Some('"') => bare,
+        Some(sign) => ")|<>@=&+^".contains(sign),
+        None => false,
+    }
+}
+
+/// Whether a drive in bare text is the letter of a command whose parts colons set apart, as editors
+/// and scripts have them: `s:/x:/y:`, `m:/x:`.
+fn is_delimiter(found: &Found, content: &str) -> bool {
+    let drive = &content[found.start..found.root_end];
+    if found.is_delimited() || !matches!(drive, "s:" | "m:" | "y:") {
+        return false;
+    }
+    let rest = &content[found.root_end..];
+    let word = rest.split(char::is_whitespace).next().unwrap_or("");
+    word.split_once(':')
+        .is_some_and(|(_, behind)| !behind.starts_with(|c: char| c.is_ascii_digit()))
+}
