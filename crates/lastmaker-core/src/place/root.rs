@@ -78,7 +78,8 @@ impl RootAt {
             // A sign that turns a pattern round stands at a word's start.
             (Root::Posix, _) if matches!(before, '!' | '^') => {
                 let further = content[..self.start - 1].chars().next_back();
-                further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(".contains(c))
+                // `#!` names the interpreter of a script.
+                further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(#".contains(c))
             }
             (Root::Posix, _) if before == ':' => is_of_this_machine(&content[..self.start - 1]),
             (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),

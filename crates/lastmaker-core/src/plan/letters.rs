@@ -63,6 +63,12 @@ pub(super) fn needs_quotes(to: &Place, old: &str) -> bool {
     brought(to, old).any(|letter| !IN_ARGUMENT.contains(letter))
 }
 
+/// Whether the line begins with `#!`: the system takes its first word for a program.
+fn names_interpreter(before: &str) -> bool {
+    let line = before.rsplit('\n').next().unwrap_or(before);
+    line.starts_with("#!")
+}
+
 /// Whether the rest of the string shows that this letter begins what is put in there.
 fn is_formatted(letter: char, before: &str, tail: &str) -> bool {
     let around = |signs: &[char]| before.contains(signs) || tail.contains(signs);
@@ -88,6 +94,7 @@ pub(super) fn unsafe_letter(case: Case<'_>, to: &Place, old: &str) -> Option<cha
         (Stands::Quoted('"'), Hint::Value(_)) => IN_COMMAND.contains(letter),
         (Stands::Quoted('}'), Hint::Word) => IN_EXPANSION.contains(letter),
         (Stands::Quoted(_), _) => IN_QUOTES.contains(letter),
+        (Stands::Bare, Hint::Prose) if names_interpreter(before) => !letter.is_whitespace(),
         (Stands::Bare, Hint::Prose) => !NOT_IN_PROSE.contains(letter),
         // One argument is one thing, unless the program parts it.
         (Stands::Bare, Hint::Word) if is_one_thing(content, before) => {

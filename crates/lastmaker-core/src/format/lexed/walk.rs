@@ -59,8 +59,13 @@ impl<'a, 'e> Walk<'a, 'e> {
     pub(super) fn read(&mut self) {
         let syntax = self.syntax();
         let bytes = self.text.as_bytes();
+        // The line that names a script's interpreter is a comment in any language.
         let mut at = 0;
-        let mut between = 0;
+        if self.text.starts_with("#!") && syntax.comment_end(self.text, 0).is_none() {
+            at = self.text.find('\n').unwrap_or(self.text.len());
+            self.comment(0..at);
+        }
+        let mut between = at;
         while at < bytes.len() {
             let Some(next) = syntax.special(self.text, at) else {
                 break;

@@ -268,6 +268,23 @@ fn signs_are_escaped_or_a_doubt() {
 }
 
 #[test]
+fn the_line_that_names_the_interpreter_takes_no_blank() {
+    for name in [
+        "a", "a.sh", "a.py", "a.js", "a.lua", "a.el", "a.php", "a.rb",
+    ] {
+        let text = "#!/srv/herb/bin/x -e\n";
+        let plain = rewritten_text(text, name, &["/srv/herb=/srv/press"]);
+        assert_eq!(plain, "#!/srv/press/bin/x -e\n", "{name}");
+        check(BLANK, &["special-letter"], &[(name, text, None)]);
+        check(
+            BLANK,
+            &["special-letter"],
+            &[(name, "#! /usr/bin/env -S /srv/herb/x\n", None)],
+        );
+    }
+}
+
+#[test]
 fn a_line_is_changed_whole_or_not_at_all() {
     let cases: &[Case] = &[
         ("a.sh", "cp /srv/herb* /srv/herb/x\n", None),
