@@ -63,7 +63,7 @@ pub(crate) struct SheetOptions {
     /// Use no sheet, even if `moves.toml` is here
     #[arg(long, conflicts_with = "sheet", help_heading = "What moved")]
     pub(crate) no_sheet: bool,
-    /// A move, beside those of the sheet; split at the first `=`
+    /// A move, beside those of the sheet; split at the first `=` with a place on both sides
     #[arg(long = "move", value_name = "OLD=NEW", help_heading = "What moved")]
     pub(crate) moves: Vec<String>,
     /// Where a place is seen from this machine

@@ -4,12 +4,71 @@
 //! `//server/share/x`, `////server/share/x`, `///\\server\share\x` as office programs write it,
 //! `///x` for `/x`; and `D|` for `D:`. The content
 //! is the path as it would be written by itself: `D:/x`, `//server/share/x`, `/x`.
+//!
+//! Programs have schemes of their own for local files, in which the authority names the program
+//! (`editor-file://app/d:/x`), and there are schemes for shares (`smb://server/share/x`).
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
-/// What is after `file:`.
-#[derive(Debug)]
-pub struct FileUri;
+/// What is after the scheme of a URI that names a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FileUri {
+    /// `file:`
+    File,
+    /// A program's own scheme for local files: the authority is no server.
+    OfProgram,
+    /// A scheme for shares, which names nothing else.
+    Share,
+}
+
+impl FileUri {
+    /// The form behind this scheme, in lower case; none if it names no files.
+    pub fn of_scheme(scheme: &str) -> Option<Self> {
+        match scheme {
+            "file" => Some(Self::File),
+            "smb" | "cifs" => Some(Self::Share),
+            _ if scheme.ends_with("+file") => Some(Self::File),
+            _ if scheme.ends_with("-file") => Some(Self::OfProgram),
+            _ => None,
+        }
+    }
+
+    /// How many bytes of the outer text are before the content.
+    fn lead(self, outer: &[u8]) -> Option<usize> {
+        match self {
+            Self::File => lead(outer),
+            Self::Share => {
+                lead(outer).filter(|_| outer.starts_with(b"//") && outer.get(2) != Some(&b'/'))
+            }
+            Self::OfProgram => {
+                let authority = outer.strip_prefix(b"//")?;
+                let slash = 2 + memchr::memchr(b'/', authority)?;
+                let drive = is_drive(&outer[slash + 1..]);
+                Some(if drive { slash + 1 } else { slash })
+            }
+        }
+    }
+
+    /// What comes instead of `stood` and what is `before` it.
+    fn rewritten(self, before: &[u8], stood: &[u8], with: Vec<u8>) -> Result<Vec<u8>, Unfit> {
+        let share = with.starts_with(b"//") || with.starts_with(br"\\");
+        match self {
+            Self::File => Ok(relead(before, stood, with)),
+            Self::Share if share => Ok(with),
+            Self::Share => Err(Unfit::NotWritable {
+                what: "an address with the scheme of shares names no drive and no local folder",
+            }),
+            Self::OfProgram if share => Err(Unfit::NotWritable {
+                what: "an address with a program's own scheme names no share",
+            }),
+            Self::OfProgram => {
+                let authority = before.strip_suffix(b"/").unwrap_or(before);
+                let slash: &[u8] = if is_drive(&with) { b"/" } else { b"" };
+                Ok([authority, slash, &with].concat())
+            }
+        }
+    }
+}
 
 /// How many bytes of the outer text are before the content.
 fn lead(outer: &[u8]) -> Option<usize> {
@@ -60,7 +119,7 @@ impl Layer for FileUri {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let lead = lead(outer).ok_or(Malformed {
+        let lead = self.lead(outer).ok_or(Malformed {
             what: "no path of a file URI",
             at: 0,
         })?;
@@ -87,7 +146,7 @@ impl Layer for FileUri {
             if edit.span.start == 0 {
                 let before = &outer[..span.start];
                 let stood = outer.get(span.start..).unwrap_or(b"");
-                with = relead(before, stood, with);
+                with = self.rewritten(before, stood, with)?;
                 span.start = 0;
             }
             lifted.push(Edit { span, with });
@@ -163,14 +222,14 @@ mod tests {
             ("//localhost/home/x", "/home/x"),
         ];
         for (outer, content) in cases {
-            let opened = FileUri.open(outer.as_bytes()).unwrap();
+            let opened = FileUri::File.open(outer.as_bytes()).unwrap();
             assert_eq!(
                 String::from_utf8(opened.content).unwrap(),
                 content,
                 "{outer}"
             );
         }
-        assert!(FileUri.open(b"x").is_err());
+        assert!(FileUri::File.open(b"x").is_err());
     }
 
     #[test]
@@ -197,16 +256,52 @@ mod tests {
             (r"///\\a\b\x", r"\\a\b", "/srv", r"///srv\x"),
         ];
         for (outer, old, new, expected) in cases {
-            let opened = FileUri.open(outer.as_bytes()).unwrap();
+            let opened = FileUri::File.open(outer.as_bytes()).unwrap();
             let edit = Edit {
                 span: 0..old.len(),
                 with: new.as_bytes().to_vec(),
             };
-            let edits = FileUri
+            let edits = FileUri::File
                 .lift(outer.as_bytes(), &opened, &Edits::new(vec![edit]).unwrap())
                 .unwrap();
             let got = String::from_utf8(splice(outer.as_bytes(), &edits)).unwrap();
             assert_eq!(got, expected, "{outer} {old} -> {new}");
         }
+    }
+
+    #[test]
+    fn schemes_of_programs_and_of_shares() {
+        let (program, share) = (FileUri::OfProgram, FileUri::Share);
+        let cases = [
+            (program, "//app/d:/x", "d:", "h:/C", Some("//app/h:/C/x")),
+            (program, "//app/d:/x", "d:", "/srv", Some("//app/srv/x")),
+            (program, "///d%3A/x", "d%3A", "h%3A/C", Some("///h%3A/C/x")),
+            (program, "//app/srv/x", "/srv", "H:", Some("//app/H:/x")),
+            (
+                program,
+                "//app/srv/x",
+                "/srv",
+                "/home",
+                Some("//app/home/x"),
+            ),
+            (program, "//app/d:/x", "d:", "//a/b", None),
+            (share, "//a/b/x", "//a/b", "//c/d", Some("//c/d/x")),
+            (share, "//a/b/x", "//a/b", "H:", None),
+            (share, "//a/b/x", "//a/b", "/srv", None),
+        ];
+        for (form, outer, old, new, expected) in cases {
+            let opened = form.open(outer.as_bytes()).unwrap();
+            let edit = Edit {
+                span: 0..old.len(),
+                with: new.as_bytes().to_vec(),
+            };
+            let edits = Edits::new(vec![edit]).unwrap();
+            let lifted = form.lift(outer.as_bytes(), &opened, &edits);
+            let got =
+                lifted.map(|edits| String::from_utf8(splice(outer.as_bytes(), &edits)).unwrap());
+            assert_eq!(got.ok().as_deref(), expected, "{outer} {old} -> {new}");
+        }
+        assert!(share.open(b"///x").is_err());
+        assert_eq!(FileUri::of_scheme("http"), None);
     }
 }

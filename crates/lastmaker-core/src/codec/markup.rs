@@ -80,9 +80,24 @@ impl Layer for Markup {
             let with = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             let stood = std::str::from_utf8(stood).map_err(|_| Unfit::InsideUnit)?;
             let letters = MarkupLetters::of(stood, self.letters);
-            Ok(self.encode(with, letters).into_bytes())
+            let Some((separator, written)) = separator_by_number(stood) else {
+                return Ok(self.encode(with, letters).into_bytes());
+            };
+            let pieces = with
+                .split(separator)
+                .map(|piece| self.encode(piece, letters));
+            Ok(pieces.collect::<Vec<_>>().join(written).into_bytes())
         })
     }
+}
+
+/// The separator that `raw` writes as a reference (`&#92;`) and never otherwise, and how.
+fn separator_by_number(raw: &str) -> Option<(char, &str)> {
+    memchr::memchr_iter(b'&', raw.as_bytes()).find_map(|at| {
+        let (letter, width) = reference(&raw.as_bytes()[at..])?;
+        let separator = matches!(letter, '\\' | '/') && !raw.contains(letter);
+        separator.then(|| (letter, &raw[at..at + width]))
+    })
 }
 
 impl Markup {
@@ -139,6 +154,8 @@ fn reference(bytes: &[u8]) -> Option<(char, usize)> {
             "gt" => '>',
             "quot" => '"',
             "apos" => '\'',
+            "bsol" => '\\',
+            "sol" => '/',
             _ => {
                 let index = LATIN_1.iter().position(|known| *known == name)?;
                 char::from_u32(160 + index as u32)?

@@ -19,6 +19,7 @@ mod rtf;
 mod runs;
 mod shell_word;
 mod torn;
+mod unit_name;
 mod variables;
 mod window;
 
@@ -41,6 +42,7 @@ pub use rtf::RtfText;
 pub use runs::Runs;
 pub use shell_word::{ShellWord, shell_word_end};
 pub use torn::Torn;
+pub use unit_name::UnitName;
 pub use variables::{CronText, DollarText};
 pub use window::{STRETCH, Window};
 

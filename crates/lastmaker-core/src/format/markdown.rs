@@ -1,8 +1,9 @@
 //! Markdown (CommonMark) and reStructuredText: running text with code spans and links, whose
-//! bounds are exact.
+//! bounds are exact. Settings at its head, between two lines `---`, are read as YAML.
 
 use std::ops::Range;
 
+use super::yaml::YAML;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
 use crate::about::About;
 use crate::codec::{BareText, MARKED_TEXT, Percent, UriPart};
@@ -44,8 +45,9 @@ impl Format for Markdown {
         Some(Encoding::Utf8)
     }
 
-    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+    fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader> {
         Box::new(Wrappings {
+            head: Head::of(text, encoding),
             plain: alone(BareText(&MARKED_TEXT)),
             link: alone(Percent {
                 part: UriPart::Link,
@@ -54,8 +56,37 @@ impl Format for Markdown {
     }
 }
 
+/// The settings at the head of a text.
+struct Head {
+    range: Range<usize>,
+    reader: Box<dyn Reader>,
+}
+
+impl Head {
+    /// The head of `text`, if it has one that keeps the grammar of settings.
+    fn of(text: &str, encoding: Encoding) -> Option<Self> {
+        let line_end = text.find('\n')? + 1;
+        if text[..line_end].trim_end() != "---" {
+            return None;
+        }
+        let mut at = line_end;
+        for line in text[line_end..].split_inclusive('\n') {
+            if matches!(line.trim_end(), "---" | "...") {
+                let range = line_end..at;
+                let head = &text[range.clone()];
+                let reader = YAML.reader(head, encoding);
+                let kept = reader.passages(head, &mut |_| {}) == Grammar::Kept;
+                return kept.then_some(Self { range, reader });
+            }
+            at += line.len();
+        }
+        None
+    }
+}
+
 /// A document's reader: what its text wears.
 struct Wrappings {
+    head: Option<Head>,
     plain: Layers,
     /// The target of a link.
     link: Layers,
@@ -63,9 +94,18 @@ struct Wrappings {
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let Self { plain, link } = self;
+        let Self { head, plain, link } = self;
         let mut at = 0;
-        for line in text.split_inclusive('\n') {
+        if let Some(Head { range, reader }) = head
+            && let Some(settings) = text.get(range.clone())
+        {
+            reader.passages(settings, &mut |passage| {
+                let span = passage.span.start + range.start..passage.span.end + range.start;
+                each(Passage { span, ..passage });
+            });
+            at = range.end;
+        }
+        for line in text[at..].split_inclusive('\n') {
             let start = at;
             at += line.len();
             let body = line.trim_end_matches(['\r', '\n']);

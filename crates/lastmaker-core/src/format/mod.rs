@@ -12,7 +12,7 @@ mod lexed;
 mod markdown;
 mod markup;
 mod plain;
-mod registry_export;
+mod registry;
 mod rtf;
 mod settings;
 mod shell;
@@ -311,12 +311,14 @@ fn looks_like_place(raw: &str) -> bool {
 /// Every format, the most particular first: the first that claims a document and reads it
 /// without fault has it.
 pub static FORMATS: &[&dyn Format] = &[
-    &registry_export::RegistryExport,
+    &registry::RegistryExport,
+    &registry::RegistryHive,
     &rtf::RichText,
     &markup::Html,
     &markup::Xml,
     &json::Json,
     &lexed::TOML,
+    &markdown::Markdown,
     &yaml::COMPOSE,
     &yaml::YAML,
     &csv::Table,
@@ -352,7 +354,6 @@ pub static FORMATS: &[&dyn Format] = &[
     &settings::GIT_SETTINGS,
     &settings::ESCAPED_INI,
     &settings::INI,
-    &markdown::Markdown,
     &plain::PlainText,
     &plain::UnknownText,
 ];

@@ -274,17 +274,17 @@ fn is_bounded(content: &str, range: Range<usize>) -> bool {
 
 /// A `file:` URI whose scheme ends with the colon at `colon`.
 fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
-    let scheme = colon.checked_sub(4)?;
-    let name = content.get(scheme..colon)?;
-    if !name.eq_ignore_ascii_case("file") || !stands_free(content, scheme) {
-        return None;
-    }
+    let letters = |c: char| c.is_ascii_alphanumeric() || "+-.".contains(c);
+    let scheme = content[..colon].trim_end_matches(letters).len();
+    let name = content[scheme..colon].to_ascii_lowercase();
+    let begins = name.starts_with(|c: char| c.is_ascii_alphabetic());
+    let form = FileUri::of_scheme(&name).filter(|_| begins && stands_free(content, scheme))?;
     let start = colon + 1;
     let end = uri_end(content, scheme, start);
     let text = content.get(start..end)?;
     let layers: Vec<Arc<dyn Layer>> = vec![
         Arc::new(Window(start..end)),
-        Arc::new(FileUri),
+        Arc::new(form),
         Arc::new(Percent {
             part: match hint.is_value() || (hint == Hint::Prose && is_bounded(content, scheme..end))
             {
@@ -293,7 +293,7 @@ fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
             },
         }),
     ];
-    FileUri.open(text.as_bytes()).ok()?;
+    form.open(text.as_bytes()).ok()?;
     Some(Inner {
         range: start..end,
         layers,

@@ -6,7 +6,7 @@ use super::command::argument_at;
 use super::field::{Field, FieldKind, another_root};
 use super::found::{Found, Stands, Token};
 use super::hint::Hint;
-use super::root::{RootAt, expansion_end, run};
+use super::root::{RootAt, closing_sign, expansion_end, run};
 use super::{OPAQUE, Root, Spelling};
 
 /// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
@@ -108,7 +108,11 @@ impl Bounds {
                     (close, Some(close), Stands::Quoted(open))
                 }
                 Some((_, close)) => (close, None, Stands::Bare),
-                None => (end, None, Stands::Bare),
+                None => (
+                    closing_sign(content, start, end).unwrap_or(end),
+                    None,
+                    Stands::Bare,
+                ),
             },
         };
         Self {

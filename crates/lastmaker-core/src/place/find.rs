@@ -130,7 +130,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 44] = [
+        let cases: [(&str, &[&str]); 49] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -167,6 +167,11 @@ mod tests {
             (r"(main.c:\ 12)", &[]),
             (r"o:\n\nPress", &[]),
             (r"x -D:\a", &[r"D:\a"]),
+            ("@D:/a/x@ @/srv/x@", &[r"D:\a\x", "/srv/x"]),
+            ("curl -d @/srv/x", &["/srv/x"]),
+            ("s#/srv/x#/y#", &["/srv/x"]),
+            ("x#/srv/x", &[]),
+            ("ines@/srv/x", &[]),
             ("http://d:/x", &[]),
             ("https://mossbank/press", &[]),
             ("Grade D: fair", &[]),

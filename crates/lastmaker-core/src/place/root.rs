@@ -79,7 +79,15 @@ impl RootAt {
             (Root::Posix, _) if matches!(before, '!' | '^') => {
                 let further = content[..self.start - 1].chars().next_back();
                 // `#!` names the interpreter of a script.
-                further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(#".contains(c))
+                further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(#{".contains(c))
+            }
+            // A file of arguments, or a path between signs.
+            (Root::Posix, _) if matches!(before, '@' | '#') => {
+                let further = content[..self.start - 1].chars().next_back();
+                let begins = further.is_none_or(|c| c.is_whitespace() || "\"'`=,(".contains(c));
+                let command = further.is_some_and(|c| "smyq".contains(c));
+                let closed = closing_sign(content, self.start, content.len()).is_some();
+                (begins && (before == '@' || closed)) || (command && closed)
             }
             (Root::Posix, _) if before == ':' => is_of_this_machine(&content[..self.start - 1]),
             (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),
@@ -176,6 +184,21 @@ pub(super) fn expansion_end(content: &str, start: usize) -> Option<usize> {
         return None;
     }
     memchr::memchr(b'}', &content.as_bytes()[start..]).map(|close| start + close)
+}
+
+/// Where the sign right before `start` comes again in the same word: what opens a path closes it
+/// (`@D:/x@`, `s#/x#/y#`). A word is looked at no further than 4,096 bytes.
+pub(super) fn closing_sign(content: &str, start: usize, end: usize) -> Option<usize> {
+    let open = content[..start].chars().next_back()?;
+    if !"@#|!+".contains(open) {
+        return None;
+    }
+    let mut word = content[start..end]
+        .char_indices()
+        .take_while(|(at, _)| *at < 4096);
+    let ends = |c: char| c == open || c.is_whitespace() || "\"'".contains(c);
+    let (close, letter) = word.find(|(_, letter)| ends(*letter))?;
+    (letter == open).then_some(start + close)
 }
 
 /// Whether `text` ends with an option of one letter, after which its argument may come at once:

@@ -143,6 +143,9 @@ fn notice(case: Case<'_>, intent: &Intent) -> Option<Notice> {
     {
         return Some(Notice::OldNameStays);
     }
+    if ["Mount.Where", "Automount.Where"].contains(&case.site.site.as_str()) {
+        return Some(Notice::UnitName);
+    }
     let long = is_long(&intent.verdict, intent.new_place.as_ref()?);
     long.then_some(Notice::LongPlace)
 }

@@ -229,6 +229,8 @@ pub enum Notice {
     OldNameStays,
     /// The new place is longer than many Windows programs can open.
     LongPlace,
+    /// A mount unit's name follows from the place that it mounts at.
+    UnitName,
 }
 
 impl Notice {
@@ -240,6 +242,9 @@ impl Notice {
             }
             Self::LongPlace => {
                 "the new place is longer than the 259 letters that many Windows programs can open"
+            }
+            Self::UnitName => {
+                "a mount unit must have the name of its place: rename the file to what `systemd-escape --path` says of the new one"
             }
         }
     }

@@ -104,12 +104,20 @@ impl Sheet {
         self.old_names().any(|name| !name.is_ascii())
     }
 
-    /// Adds a move given as `OLD=NEW`, split at the first `=`.
+    /// Adds a move given as `OLD=NEW`, split at the first `=` with a place on either side.
     ///
     /// # Errors
     /// Where a side is no place, or the text holds no `=`.
     pub fn add_move(&mut self, written: &str) -> Result<(), ArgumentFault> {
-        let (from, to) = split(written, "OLD=NEW")?;
+        let is_place = |text: &str| unshelled(text).is_ok_and(|text| Place::parse(text).is_ok());
+        let between = written
+            .match_indices('=')
+            .map(|(at, _)| (&written[..at], &written[at + 1..]))
+            .find(|(from, to)| is_place(from) && is_place(to));
+        let (from, to) = match between {
+            Some(sides) => sides,
+            None => split(written, "OLD=NEW")?,
+        };
         self.moves.push(Move::new(
             Place::parse(unshelled(from)?)?,
             Place::parse(unshelled(to)?)?,
@@ -244,7 +252,8 @@ pub enum ArgumentFault {
 
 fn split<'a>(written: &'a str, form: &'static str) -> Result<(&'a str, &'a str), ArgumentFault> {
     written.split_once('=').ok_or_else(|| {
-        if written.contains('"') {
+        // A POSIX name may hold one.
+        if written.contains('"') && !written.starts_with('/') {
             return ArgumentFault::SwallowedQuote(written.to_owned());
         }
         ArgumentFault::NoEquals {

@@ -156,8 +156,8 @@ const HISTORIES: [&str; 8] = [
     "consolehost_history.txt",
 ];
 
-/// Whether a file keeps history rather than settings: logs, backups and recycle bins are
-/// counted but not rewritten.
+/// Whether a file keeps history rather than settings: logs, backups, recycle bins and the records of
+/// package managers are counted but not rewritten.
 pub(super) fn is_history(below_root: &Path) -> bool {
     let name = below_root
         .file_name()
@@ -178,11 +178,29 @@ pub(super) fn is_history(below_root: &Path) -> bool {
                 .iter()
                 .any(|suffix| stem.ends_with(suffix))
     });
-    by_name
-        || below_root.components().any(|component| {
-            let folder = component.as_os_str().to_string_lossy().to_lowercase();
-            folder == "$recycle.bin" || folder.starts_with(".trash")
-        })
+    by_name || is_kept_by_a_system(below_root)
+}
+
+/// Folders below `lib` in which package managers keep what they have installed where.
+const PACKAGE_DATABASES: [&str; 4] = ["dpkg", "rpm", "pacman", "apk"];
+
+/// Whether a file lies in a recycle bin, or in a package manager's record of what it installed.
+fn is_kept_by_a_system(below_root: &Path) -> bool {
+    let folders: Vec<String> = below_root
+        .parent()
+        .into_iter()
+        .flat_map(Path::components)
+        .map(|folder| folder.as_os_str().to_string_lossy().to_lowercase())
+        .collect();
+    let bin = |folder: &String| folder == "$recycle.bin" || folder.starts_with(".trash");
+    let packages = folders
+        .windows(2)
+        .any(|two| two[0] == "lib" && PACKAGE_DATABASES.contains(&two[1].as_str()));
+    let recorded = folders
+        .last()
+        .is_some_and(|folder| folder.ends_with(".dist-info"))
+        && below_root.ends_with("RECORD");
+    folders.iter().any(bin) || packages || recorded
 }
 
 #[cfg(test)]
@@ -228,12 +246,14 @@ mod tests {
             "viewer.3.gz",
             ".bash_history",
             "x~",
+            "var/lib/dpkg/info/viewer.list",
+            "packages/viewer-2.dist-info/RECORD",
             "$RECYCLE.BIN/s/x.ini",
             ".Trash-1000/files/x",
         ] {
             assert!(is_history(Path::new(path)), "{path}");
         }
-        for path in ["a/x.ini", "logs/x.json", "catalog"] {
+        for path in ["a/x.ini", "logs/x.json", "catalog", "dpkg/x.cfg", "RECORD"] {
             assert!(!is_history(Path::new(path)), "{path}");
         }
     }

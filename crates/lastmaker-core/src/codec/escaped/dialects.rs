@@ -75,6 +75,31 @@ dialects! {
         ..BASE
     };
 
+    /// Hives as text: control letters by name or in base 8, others outside ASCII as `\x…` of up to
+    /// four digits.
+    HIVE = Escapes {
+        name: "registry string",
+        simple: &[
+            (b'\\', '\\'),
+            (b'"', '"'),
+            (b'[', '['),
+            (b']', ']'),
+            (b'a', '\u{7}'),
+            (b'b', '\u{8}'),
+            (b'e', '\u{1b}'),
+            (b'f', '\u{c}'),
+            (b'n', '\n'),
+            (b'r', '\r'),
+            (b't', '\t'),
+            (b'v', '\u{b}'),
+            (b'0', '\0'),
+        ],
+        hex: Hex::Unit,
+        digits: 8,
+        letters: Letters::Greedy,
+        ..BASE
+    };
+
     /// JavaScript (ECMA-262, string literals), in either quote and in templates.
     JAVASCRIPT = Escapes {
         name: "JavaScript string",

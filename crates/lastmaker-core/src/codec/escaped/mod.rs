@@ -79,6 +79,8 @@ pub enum Hex {
     Byte,
     /// Digits to the last are a unit of UTF-16.
     Greedy,
+    /// Up to four digits are one.
+    Unit,
 }
 
 fn hex(bytes: &[u8], count: usize) -> Option<u32> {
@@ -111,6 +113,27 @@ impl Escapes {
             };
         }
         true
+    }
+
+    /// The separator that `raw` writes by its number (`\u005c`) and never otherwise, and how.
+    fn separator_by_number<'a>(&self, raw: &'a str) -> Option<(char, &'a str)> {
+        let bytes = raw.as_bytes();
+        let mut found = None;
+        let mut at = 0;
+        while let Some(next) = memchr::memchr(self.mark, &bytes[at..]) {
+            at += next;
+            let unit = self.escape(&bytes[at..])?;
+            let (Unit::Letter(_, width) | Unit::Nothing(width)) = unit;
+            match unit {
+                Unit::Letter('\\', ..=2) => return None,
+                Unit::Letter(letter @ ('\\' | '/'), width) if width > 2 => {
+                    found = found.or(Some((letter, &raw[at..at + width])));
+                }
+                _ => {}
+            }
+            at += width;
+        }
+        found.filter(|(letter, _)| *letter != '/' || !raw.contains('/'))
     }
 
     /// The escape at the start of `bytes`, which begin with the mark. A lone surrogate and a
@@ -190,7 +213,7 @@ impl Escapes {
             _ => {
                 let digits = bytes[2..]
                     .iter()
-                    .take(6)
+                    .take(if self.hex == Hex::Unit { 4 } else { 6 })
                     .take_while(|b| b.is_ascii_hexdigit())
                     .count();
                 let first = hex(&bytes[2..], digits.max(1))?;
@@ -448,7 +471,16 @@ impl Layer for Escaped {
                 Some(next) if next.span.start == end => None,
                 _ => content[end..].chars().next(),
             };
-            Ok(self.escapes.encode(with, style, follows).into_bytes())
+            let Some((separator, written)) = self.escapes.separator_by_number(stood) else {
+                return Ok(self.escapes.encode(with, style, follows).into_bytes());
+            };
+            let pieces: Vec<&str> = with.split(separator).collect();
+            let last = pieces.len() - 1;
+            let encoded = pieces.iter().enumerate().map(|(index, piece)| {
+                let follows = follows.filter(|_| index == last);
+                self.escapes.encode(piece, style, follows)
+            });
+            Ok(encoded.collect::<Vec<_>>().join(written).into_bytes())
         })
     }
 }

@@ -4,8 +4,9 @@
 use std::ops::Range;
 
 use super::walk::Walk;
+use crate::codec::UnitName;
 use crate::format::Role;
-use crate::layer::Layers;
+use crate::layer::{Layers, alone};
 use crate::place::Hint;
 
 /// Keys of service units whose values blanks part, some of them in quotes.
@@ -28,6 +29,22 @@ const UNIT_LISTS: [&str; 14] = [
 
 /// Lists of which `Exec` is the beginning and that are no commands.
 const NO_COMMANDS: [&str; 2] = ["ExecPaths", "ExecSearchPath"];
+
+/// Keys of service units whose values are names of units.
+const UNIT_NAMES: [&str; 12] = [
+    "After",
+    "Before",
+    "BindsTo",
+    "Conflicts",
+    "PartOf",
+    "RequiredBy",
+    "Requires",
+    "Requisite",
+    "Upholds",
+    "WantedBy",
+    "Wants",
+    "Also",
+];
 
 /// What comes before a path that is a value's last part: `file:/x`, `name:/x`.
 const BEHIND_COLON: [&str; 6] = [
@@ -59,6 +76,16 @@ impl Walk<'_, '_> {
         if UNIT_LISTS.contains(&key) {
             let worn = self.wear.unit_word.clone();
             return self.command_words(span, key, &worn);
+        }
+        if UNIT_NAMES.contains(&key) {
+            let name = alone(UnitName);
+            for word in words(raw) {
+                if raw[word.clone()].ends_with("mount") {
+                    let word = span.start + word.start..span.start + word.end;
+                    self.emit(word, &name, Role::Value, Hint::Name, Some(key));
+                }
+            }
+            return;
         }
         let worn = self.wear.unit_path.clone();
         let before = match BEHIND_COLON.contains(&key) {

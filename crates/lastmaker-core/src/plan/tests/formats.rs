@@ -182,6 +182,46 @@ fn settings_lines() {
 }
 
 #[test]
+fn registry_hives() {
+    // What comes out was read again by the layer that writes such files.
+    let head = "WINE REGISTRY Version 2\n;; All keys relative to A\n\n#arch=win64\n\n";
+    let cases = [
+        (
+            r#"[Software\\Recent\\D:/Herbarium] 1795744787"#,
+            r#"[Software\\Recent\\H:/Gr\xe4ser\x672c\x61] 1795744787"#,
+        ),
+        (
+            r#""Root"="D:\\Herbarium\\x""#,
+            r#""Root"="H:\\Gr\xe4ser\x672c\x61\\x""#,
+        ),
+        (
+            r#""a"=str(2):"D:\\Herbarium\\\x672c""#,
+            r#""a"=str(2):"H:\\Gr\xe4ser\x672c\x61\\\x672c""#,
+        ),
+        (
+            r#""M"=str(7):"D:\\Herbarium\\y\0E:\\b\0""#,
+            r#""M"=str(7):"H:\\Gr\xe4ser\x672c\x61\\y\0E:\\b\0""#,
+        ),
+        ("#time=1dd7e12faa6356e", "#time=1dd7e12faa6356e"),
+    ];
+    for (before, after) in cases {
+        let key = if before.starts_with('[') {
+            ""
+        } else {
+            "[A] 1\n#time=1\n"
+        };
+        assert_eq!(
+            rewritten_text(
+                &format!("{head}{key}{before}\n"),
+                "user.reg",
+                &["D:\\Herbarium=H:\\Gr\u{e4}ser\u{672c}a"]
+            ),
+            format!("{head}{key}{after}\n")
+        );
+    }
+}
+
+#[test]
 fn markup() {
     check(
         "a.xml",

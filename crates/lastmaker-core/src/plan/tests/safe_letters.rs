@@ -285,6 +285,21 @@ fn the_line_that_names_the_interpreter_takes_no_blank() {
 }
 
 #[test]
+fn a_mount_unit_is_named_after_its_place() {
+    let sheet = sheet(&["/srv/herb=/srv/press"]);
+    let unit = "[Unit]\nAfter=srv-herb-my\\x2dsheets.mount srv.mount\n[Mount]\nWhere=/srv/herb/x\n";
+    let plan = planned(unit.as_bytes(), "srv-herb-x.mount", &sheet);
+    let place = |one: &PlannedReference| one.place.to_string();
+    let places: Vec<String> = plan.references.iter().map(place).collect();
+    assert_eq!(places, ["/srv/herb/my-sheets", "/srv/herb/x"]);
+    let [after, place] = &plan.references[..] else {
+        panic!("two references");
+    };
+    assert!(says(after).contains("rename the unit"));
+    assert_eq!(place.notice, Some(Notice::UnitName));
+}
+
+#[test]
 fn a_line_is_changed_whole_or_not_at_all() {
     let cases: &[Case] = &[
         ("a.sh", "cp /srv/herb* /srv/herb/x\n", None),

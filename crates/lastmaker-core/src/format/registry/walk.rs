@@ -1,128 +1,27 @@
-//! Registry exports: version 5 (`Windows Registry Editor Version 5.00`) and the older
-//! version 4 (`REGEDIT4`).
-//!
-//! Lines: `[key]` and `[-key]`, `"name"=data` and `@=data`, `;` comments. Data is a string,
-//! hex digits carried on by a trailing `\`, `dword:`, or `-` for a deletion. Strings escape
-//! `\` and `"`; key names escape nothing.
-//!
-//! Yields key names, value names, strings, and hex data that is text: types 1, 2, 6 and 7
-//! (UTF-16 in version 5, the file's code page in version 4), and other types where all of
-//! the data reads as text. Leaves `dword:` and other hex alone; hex data with a place among
-//! other bytes is yielded as mixed.
+//! Reads a registry file line by line.
 
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
-use crate::about::About;
-use crate::codec::{Escaped, REGISTRY, RegistryHex, Style, typed_by_hand};
-use crate::layer::{Layer, Layers, alone};
+use super::super::{Grammar, Passage, Role, Step};
+use super::{KEYS, Kind, Wrappings};
+use crate::codec::{RegistryHex, typed_by_hand};
+use crate::layer::{Layer, Layers};
 use crate::place::Hint;
 use crate::text::{Encoded, Encoding};
 
-/// Exports of the Windows registry.
-pub(super) struct RegistryExport;
-
-const VERSION_5: &str = "Windows Registry Editor Version 5";
-const VERSION_4: &str = "REGEDIT4";
-
-/// All keys of an export share one scope; the values of each key one of their own.
-const KEYS: usize = 0;
-
-const ABOUT: About = About {
-    name: "registry-export",
-    what: "exports of the Windows registry, both versions",
-    content: "Windows Registry Editor Version 5 or REGEDIT4 at its start",
-    names: &[],
-    read: "keys, names, strings, and hex(1), hex(2), hex(6), hex(7) and hex data that is text, wrapped as it was",
-    limits: "binary data in which places stand among other bytes is sealed; importing leaves renamed names behind",
-};
-
-impl Format for RegistryExport {
-    fn about(&self) -> &About {
-        &ABOUT
-    }
-
-    fn claims(&self, text: &str, _file_name: &str) -> Claim {
-        let start = text.trim_start();
-        if start.starts_with(VERSION_5) || start.starts_with(VERSION_4) {
-            Claim::Certain
-        } else {
-            Claim::No
-        }
-    }
-
-    fn samples(&self) -> &'static [Sample] {
-        const SAMPLES: &[Sample] = &[Sample::new(
-            "a.reg",
-            "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n",
-            "\"a\"=\"",
-            "\"\r\n",
-        )];
-        SAMPLES
-    }
-
-    fn own_encoding(&self) -> Option<Encoding> {
-        Some(Encoding::WINDOWS_1252)
-    }
-
-    fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader> {
-        let version_5 = !text.trim_start().starts_with(VERSION_4);
-        let narrow = match encoding {
-            page if page.is_code_page() => page,
-            _ => Encoding::WINDOWS_1252,
-        };
-        Box::new(Wrappings {
-            data_encoding: if version_5 { Encoding::Utf16Le } else { narrow },
-            narrow,
-            line_end: if text.contains("\r\n") { "\r\n" } else { "\n" },
-            string: alone(Escaped {
-                escapes: &REGISTRY,
-                document: Style::default(),
-            }),
-            plain: Arc::new([]),
-        })
-    }
-}
-
-/// An export's reader: in which encodings its data is, and what its strings wear.
-struct Wrappings {
-    /// Of text in hex digits.
-    data_encoding: Encoding,
-    /// Of text in hex digits that is not in UTF-16.
-    narrow: Encoding,
-    line_end: &'static str,
-    string: Layers,
-    plain: Layers,
-}
-
-impl Reader for Wrappings {
-    fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut walk = Walk {
-            wear: self,
-            text,
-            site: Vec::new(),
-            scope: KEYS,
-            grammar: Grammar::Kept,
-            each,
-        };
-        walk.read();
-        walk.grammar
-    }
-}
-
-/// One walk through an export.
-struct Walk<'a, 'e> {
-    wear: &'a Wrappings,
-    text: &'a str,
-    site: Vec<Step>,
-    scope: usize,
-    grammar: Grammar,
-    each: &'e mut dyn FnMut(Passage<'_>),
+/// One walk through a registry file.
+pub(super) struct Walk<'a, 'e> {
+    pub(super) wear: &'a Wrappings,
+    pub(super) text: &'a str,
+    pub(super) site: Vec<Step>,
+    pub(super) scope: usize,
+    pub(super) grammar: Grammar,
+    pub(super) each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl Walk<'_, '_> {
-    fn read(&mut self) {
+    pub(super) fn read(&mut self) {
         let mut at = 0;
         let mut first = true;
         while at < self.text.len() {
@@ -137,6 +36,8 @@ impl Walk<'_, '_> {
                     end + 1
                 }
                 Some('[') => self.key(start, end),
+                // What describes a key of a hive.
+                Some('#') if self.is_hive() => end + 1,
                 Some(';') => {
                     self.emit(
                         start + 1..end,
@@ -172,7 +73,12 @@ impl Walk<'_, '_> {
     }
 
     fn key(&mut self, start: usize, end: usize) -> usize {
-        let line = self.text[start..end].trim_end();
+        let mut line = self.text[start..end].trim_end();
+        if self.is_hive() {
+            line = line
+                .trim_end_matches(|c: char| c.is_ascii_digit())
+                .trim_end();
+        }
         if !line.ends_with(']') || line.len() < 2 {
             return self.stray(start, end);
         }
@@ -186,11 +92,18 @@ impl Walk<'_, '_> {
         let role = Role::Name {
             scope: KEYS,
             ignore_case: true,
-            outlives_import: true,
+            outlives_import: !self.is_hive(),
         };
-        let plain = self.wear.plain.clone();
-        self.emit(span, role, &plain, Hint::KeyPath);
+        let layers = match self.is_hive() {
+            true => self.wear.string.clone(),
+            false => self.wear.plain.clone(),
+        };
+        self.emit(span, role, &layers, Hint::KeyPath);
         end + 1
+    }
+
+    fn is_hive(&self) -> bool {
+        self.wear.kind == Kind::Hive
     }
 
     /// A line that begins with a value's name in quotes.
@@ -208,7 +121,7 @@ impl Walk<'_, '_> {
             Role::Name {
                 scope: self.scope,
                 ignore_case: true,
-                outlives_import: true,
+                outlives_import: !self.is_hive(),
             }
         };
         self.emit(span, role, &string, Hint::Name);
@@ -220,7 +133,7 @@ impl Walk<'_, '_> {
     /// Whether a string breaks its grammar by a path with single backslashes.
     fn is_by_hand(&mut self, raw: &str) -> bool {
         let by_hand = typed_by_hand(raw);
-        if !REGISTRY.is_sound(raw) {
+        if !self.wear.kind.escapes().is_sound(raw) {
             self.grammar.note(false, Grammar::Escapes);
             return true;
         }
@@ -256,6 +169,11 @@ impl Walk<'_, '_> {
         };
         if data.starts_with('"') {
             return self.string(start, end, hint);
+        }
+        if self.is_hive()
+            && let Some(open) = data.find(":\"").filter(|_| data.starts_with("str("))
+        {
+            return self.string(start + open + 1, end, hint);
         }
         let trimmed = data.trim_end();
         let lower = trimmed.to_ascii_lowercase();
@@ -387,94 +305,4 @@ fn hex_type(lower: &str) -> Option<(u32, usize)> {
     let close = inner.find("):")?;
     let kind = u32::from_str_radix(&inner[..close], 16).ok()?;
     Some((kind, 4 + close + 2))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::layer::OpenedChain;
-
-    fn read(text: &str) -> (Vec<(String, Role)>, bool) {
-        let mut all = Vec::new();
-        let grammar = RegistryExport.passages(text, Encoding::Utf8, &mut |passage| {
-            let raw = &text[passage.span.clone()];
-            let content = match OpenedChain::open(passage.layers, raw.as_bytes()) {
-                Ok(chain) => chain.content(raw).to_owned(),
-                Err(_) => raw.to_owned(),
-            };
-            all.push((content, passage.role));
-        });
-        (all, grammar == Grammar::Kept)
-    }
-
-    #[test]
-    fn every_kind_of_line() {
-        let text = "Windows Registry Editor Version 5.00\r\n\r\n\
-            ; kept by hand\r\n\
-            [HKEY_CURRENT_USER\\Software\\Label Printer]\r\n\
-            @=\"D:\\\\Herbarium\"\r\n\
-            \"Root\"=\"D:\\\\Herbarium\\\\Sheets\"\r\n\
-            \"Count\"=dword:00000007\r\n\
-            \"Gone\"=-\r\n\
-            \"Expand\"=hex(2):44,00,3a,00,\\\r\n  5c,00,78,00,00,00\r\n\
-            \"Raw\"=hex:01,02,03\r\n\
-            \"Text\"=hex:44,00,3a,00,5c,00,78,00,00,00\r\n\
-            \r\n\
-            [-HKEY_CURRENT_USER\\Software\\Old]\r\n";
-        let (all, fine) = read(text);
-        assert!(fine);
-        let texts: Vec<_> = all
-            .iter()
-            .map(|(text, _)| text.trim_end_matches('\0'))
-            .collect();
-        assert_eq!(
-            texts,
-            [
-                " kept by hand\r",
-                r"HKEY_CURRENT_USER\Software\Label Printer",
-                r"D:\Herbarium",
-                "Root",
-                r"D:\Herbarium\Sheets",
-                "Count",
-                "Gone",
-                "Expand",
-                r"D:\x",
-                "Raw",
-                "Text",
-                r"D:\x",
-                r"HKEY_CURRENT_USER\Software\Old",
-            ]
-        );
-    }
-
-    #[test]
-    fn data_with_a_place_among_other_bytes_is_mixed() {
-        let text =
-            "REGEDIT4\n[K]\n\"A\"=hex:04,00,01,44,3a,5c,78,5c,79,00\n\"B\"=hex(2):44,3a,5c,78,00\n";
-        let (all, fine) = read(text);
-        assert!(fine);
-        assert_eq!(all[2].1, Role::Mixed);
-        assert_eq!(all[4], ("D:\\x\0".to_owned(), Role::Value));
-    }
-
-    #[test]
-    fn broken_lines_are_stray_and_the_rest_is_read() {
-        let cases = [
-            ("REGEDIT4\n[K\n\"A\"=\"x\"\n", 3),
-            ("REGEDIT4\n[K]\n\"A=\"D:\\x\"\n\"B\"=\"y\"\n", 5),
-            ("REGEDIT4\n[K]\n\"A\"=\"D:\\new\n\"B\"=\"y\"\n", 5),
-            ("REGEDIT4\n[K]\nnonsense\n", 2),
-            ("REGEDIT4\n[K]\n\"A\"=hex(2):4,zz\n", 2),
-        ];
-        for (text, count) in cases {
-            let (all, fine) = read(text);
-            assert!(!fine, "{text}");
-            assert_eq!(all.len(), count, "{text}: {all:?}");
-        }
-        let (all, _) = read("REGEDIT4\n[K]\n\"A\"=\"D:\\Herbarium\"\n");
-        assert_eq!(all[2].1, Role::ByHand);
-        let (all, fine) = read("REGEDIT4\n[K]\n\"A\"=\"one\ntwo\"\n\"B\"=\"y\"\n");
-        assert!(fine);
-        assert_eq!(all[2].0, "one\ntwo");
-    }
 }
