@@ -327,6 +327,33 @@ syntax(
         "set backupdir=@P@/a\nlet g:v = &backupdir\n",
         "let &backupdir = '@P@/a'\nlet g:v = &backupdir\n",
         "let $A = '@P@/a'\nlet g:v = $A\n",
+        "edit @P@/a\nlet g:v = bufname('%')\n",
+        "badd +1 @P@/a\\ b\nlet g:v = bufname(bufnr('$'))\n",
+        "  :e! @P@/a | let g:v = bufname('%')\n",
+        "args @P@/a @P@/b\nlet g:v = argv(0) . \"\\n\" . argv(1)\n",
     ],
     each(vim),
+)
+
+
+ORG = """(progn (require 'org) (find-file "{0}") (org-mode)
+  (let (v) (org-element-map (org-element-parse-buffer) 'link
+    (lambda (l) (push (org-element-property :path l) v)))
+  (with-temp-file "{0}.out" (insert (mapconcat 'identity (reverse v) "\\n")))))"""
+
+
+def org(file: Path) -> Values:
+    output(["emacs", "--batch", "-Q", "--eval", ORG.format(file)], cwd=file.parent)
+    out = Path(f"{file}.out")
+    return out.read_text().splitlines() if out.exists() else None
+
+
+syntax(
+    "org",
+    "a.org",
+    [
+        "* Head\n[[file:@P@/a b.org::*Head][y]] and [[@P@/c]]\n",
+        "see [[file:@P@/x]].\n",
+    ],
+    each(org),
 )

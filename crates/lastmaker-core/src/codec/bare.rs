@@ -92,6 +92,27 @@ kinds! {
         joins_quote: false,
         escapes_punctuation: false,
     };
+    /// A word in which a backslash is a separator or an escape, as the system has it.
+    EDITOR_FILE = Bare {
+        name: "editor word",
+        takes: Takes::AllBut("\\\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// A word of such a command that names a share.
+    EDITOR_SHARE = Bare {
+        name: "editor word",
+        takes: Takes::AllBut(" \t\"|%#$`*?[{<'!~\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
+    /// The target of a link in double brackets.
+    LINKED_FILE = Bare {
+        name: "link",
+        takes: Takes::AllBut("[]\\:\r\n"),
+        joins_quote: false,
+        escapes_punctuation: false,
+    };
     /// A string of bytes, in which a letter beyond ASCII can only be written as what it is encoded as.
     BYTES = Bare {
         name: "string of bytes",

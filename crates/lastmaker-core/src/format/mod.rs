@@ -7,10 +7,12 @@ mod batch;
 mod brackets;
 mod csv;
 mod directives;
+mod editor_script;
 mod json;
 mod lexed;
 mod markdown;
 mod markup;
+mod outline;
 mod plain;
 mod registry;
 mod rtf;
@@ -319,6 +321,7 @@ pub static FORMATS: &[&dyn Format] = &[
     &json::Json,
     &lexed::TOML,
     &markdown::Markdown,
+    &outline::Outline,
     &yaml::COMPOSE,
     &yaml::YAML,
     &csv::Table,
@@ -348,6 +351,8 @@ pub static FORMATS: &[&dyn Format] = &[
     &lexed::C_SOURCE,
     &lexed::KOTLIN_SOURCE,
     &lexed::LISP_SOURCE,
+    &lexed::STYLE_SHEET,
+    &editor_script::EditorScript,
     &lexed::SQL_ESCAPED_SOURCE,
     &lexed::SQL_SOURCE,
     &lexed::KEY_VALUES_SYNTAX,

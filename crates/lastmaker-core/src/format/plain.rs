@@ -59,18 +59,13 @@ const PLAIN: About = About {
         ".log",
         ".nfo",
         ".asc",
+        ".changelog",
         "=readme",
         "=notes",
-        "=todo",
         "=changelog",
         "=news",
+        "=history",
         "=license",
-        "=copying",
-        "=authors",
-        "=copyright",
-        "=readme.debian",
-        "=news.debian",
-        ".changelog",
     ],
     read: "whatever spells a place, with the doubling that it has",
     limits: "a place followed by a blank is doubtful; escapes other than doubling are not known",
@@ -86,13 +81,52 @@ const UNKNOWN: About = About {
              escapes other than doubling are not known",
 };
 
+/// What texts for people are called that come with a program.
+const TITLES: [&str; 18] = [
+    "authors",
+    "bugs",
+    "changelog",
+    "changes",
+    "copying",
+    "copyright",
+    "credits",
+    "faq",
+    "history",
+    "install",
+    "license",
+    "news",
+    "notes",
+    "notice",
+    "problems",
+    "readme",
+    "thanks",
+    "todo",
+];
+
+/// Whether a file's name is such a title, perhaps with a number or the name of a system behind it:
+/// `NEWS.19`, `ChangeLog-2013`, `README.Debian`.
+fn is_title(file_name: &str) -> bool {
+    let name = file_name.to_ascii_lowercase();
+    let name = name.trim_start_matches(|c: char| c.is_ascii_digit());
+    TITLES.iter().any(|title| {
+        name.strip_prefix(title).is_some_and(|rest| {
+            let number = rest.trim_start_matches(|c: char| c.is_ascii_digit() || "-._".contains(c));
+            let of_system = rest.strip_prefix('.').is_some_and(|rest| {
+                let letters = rest.chars().all(|c| c.is_ascii_alphabetic());
+                letters && (rest == "debian" || *title == "readme")
+            });
+            number.is_empty() || of_system
+        })
+    })
+}
+
 impl Format for PlainText {
     fn about(&self) -> &About {
         &PLAIN
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        match PLAIN.is_named(file_name) {
+        match PLAIN.is_named(file_name) || is_title(file_name) {
             true => Claim::Certain,
             false => Claim::No,
         }

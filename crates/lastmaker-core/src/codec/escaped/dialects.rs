@@ -402,6 +402,48 @@ dialects! {
         ..BASE
     };
 
+    /// Strings of style sheets (CSS Syntax Level 3, 4.3.5): any letter behind the mark is itself.
+    CSS = Escapes {
+        name: "style sheet string",
+        unknown: Unknown::Drops,
+        escaped: "\"'",
+        joins_lines: true,
+        ..BASE
+    };
+
+    /// What is in `url()` without quotes, which a blank or a bracket would end (4.3.6).
+    CSS_URL = Escapes {
+        name: "bare URL",
+        escaped: " \"'()",
+        ..CSS
+    };
+
+    /// A word of an editor's command: a backslash keeps away what a sign would mean there.
+    EDITOR_WORD = Escapes {
+        name: "editor word",
+        simple: &[
+            (b'\\', '\\'),
+            (b' ', ' '),
+            (b'"', '"'),
+            (b'|', '|'),
+            (b'%', '%'),
+            (b'#', '#'),
+            (b'$', '$'),
+            (b'`', '`'),
+            (b'*', '*'),
+            (b'?', '?'),
+            (b'[', '['),
+            (b'{', '{'),
+            (b'<', '<'),
+            (b'\'', '\''),
+            (b'!', '!'),
+            (b'~', '~'),
+        ],
+        unknown: Unknown::Keeps,
+        escaped: " \"|%#$`*?[{<'!~",
+        ..BASE
+    };
+
     /// Emacs Lisp's strings.
     LISP = Escapes {
         name: "Lisp string",

@@ -3,9 +3,9 @@
 use super::{Between, Delimiters, Inside, Keys, Quote, Syntax};
 use crate::about::About;
 use crate::codec::{
-    C, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, KOTLIN, KOTLIN_SINGLE, LISP,
-    LUA, LUA_SINGLE, PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD, PYTHON, PYTHON_SINGLE,
-    SQL, TOML_BASIC,
+    C, CSS, CSS_URL, JAVASCRIPT, JAVASCRIPT_SINGLE, JAVASCRIPT_TEMPLATE, KEY_VALUES, KOTLIN,
+    KOTLIN_SINGLE, LISP, LUA, LUA_SINGLE, PHP_DOUBLE, PHP_SINGLE, POWERSHELL, POWERSHELL_WORD,
+    PYTHON, PYTHON_SINGLE, SQL, TOML_BASIC,
 };
 use crate::format::Sample;
 
@@ -321,6 +321,33 @@ pub(in crate::format) static LISP_SOURCE: Syntax = Syntax {
     line_comments: &[";"],
     quotes: &[lines("\"", "\"", Inside::Escaped(&LISP))],
     keys: Keys::Assigned(b""),
+    ..BASE
+};
+
+/// Style sheets (CSS Syntax Level 3).
+pub(in crate::format) static STYLE_SHEET: Syntax = Syntax {
+    about: About {
+        name: "style-sheet",
+        what: "style sheets of web pages",
+        content: "",
+        names: &[".css"],
+        read: "URLs, bare and in quotes, strings and comments",
+        limits: "letters written by their number (\\44) are not read",
+    },
+    samples: &[
+        Sample::new("a.css", "", "a{b:url(", ")}\n"),
+        Sample::new("a.css", "", "a{b:\"", "\"}\n"),
+    ],
+    block_comments: &[("/*", "*/")],
+    quotes: &[
+        Quote {
+            delimiters: Delimiters::Bare("url(", ")"),
+            inside: Inside::Escaped(&CSS_URL),
+        },
+        quote("\"", "\"", Inside::Escaped(&CSS)),
+        quote("'", "'", Inside::Escaped(&CSS)),
+    ],
+    keys: Keys::Assigned(b":"),
     ..BASE
 };
 

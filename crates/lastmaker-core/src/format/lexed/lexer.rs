@@ -18,7 +18,9 @@ impl Quote {
     /// The first byte of what opens it.
     fn first_byte(&self) -> u8 {
         match self.delimiters {
-            Delimiters::OneLine(open, _) | Delimiters::Lines(open, _) => open.as_bytes()[0],
+            Delimiters::OneLine(open, _)
+            | Delimiters::Lines(open, _)
+            | Delimiters::Bare(open, _) => open.as_bytes()[0],
             Delimiters::LongBrackets => b'[',
         }
     }
@@ -78,6 +80,13 @@ impl Syntax {
                 Delimiters::Lines(open, close) if rest.starts_with(open) => {
                     let inside = quoted(text, at, open, close, quote.inside, true)?;
                     return Some(inside.of_kind(kind));
+                }
+                Delimiters::Bare(open, close) if rest.starts_with(open) => {
+                    let after = rest[open.len()..].trim_start();
+                    if !after.starts_with(['"', '\'']) {
+                        let inside = quoted(text, at, open, close, quote.inside, false)?;
+                        return Some(inside.of_kind(kind));
+                    }
                 }
                 Delimiters::LongBrackets => {
                     if let Some(inside) = long_bracket(text, at) {

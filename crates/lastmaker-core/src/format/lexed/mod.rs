@@ -46,6 +46,8 @@ pub(super) enum Delimiters {
     OneLine(&'static str, &'static str),
     /// These; the string may run over lines.
     Lines(&'static str, &'static str),
+    /// These, where no other quote comes right after the first; the string ends with its line.
+    Bare(&'static str, &'static str),
     /// Two brackets with any number of equals signs between them: `[==[` and `]==]`.
     LongBrackets,
 }

@@ -45,7 +45,9 @@ impl Wrappings {
 
 fn layers(quote: Quote, text: &str) -> Layers {
     let close = match quote.delimiters {
-        Delimiters::OneLine(_, close) | Delimiters::Lines(_, close) => close.as_bytes(),
+        Delimiters::OneLine(_, close)
+        | Delimiters::Lines(_, close)
+        | Delimiters::Bare(_, close) => close.as_bytes(),
         Delimiters::LongBrackets => return Arc::new([]),
     };
     let escaped = |escapes: &'static Escapes| -> Arc<dyn Layer> {

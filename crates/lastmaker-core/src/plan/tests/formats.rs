@@ -182,6 +182,71 @@ fn settings_lines() {
 }
 
 #[test]
+fn style_sheets_editor_scripts_and_outlines() {
+    let cases = [
+        (
+            "a.css",
+            "a{b:url(/srv/herb/x.png)}",
+            r"a{b:url(/srv/my\ herb\ \(1\)/x.png)}",
+        ),
+        (
+            "a.css",
+            "a{b:url( \"/srv/herb/x\" )}",
+            "a{b:url( \"/srv/my herb (1)/x\" )}",
+        ),
+        (
+            "a.css",
+            "@import '/srv/herb/y';",
+            "@import '/srv/my herb (1)/y';",
+        ),
+        ("a.css", "/* /srv/herb/y */", "/* /srv/my herb (1)/y */"),
+        (
+            "a.vim",
+            "edit /srv/herb/x | cd /srv/herb",
+            r"edit /srv/my\ herb\ (1)/x | cd /srv/my\ herb\ (1)",
+        ),
+        (
+            "a.vim",
+            r"badd +3 /srv/herb/a\ b",
+            r"badd +3 /srv/my\ herb\ (1)/a\ b",
+        ),
+        ("a.vim", r"edit D:\Herbarium\x", r"edit H:\My\ Herb\x"),
+        (
+            "a.vim",
+            "let a = '/srv/herb/x'",
+            "let a = '/srv/my herb (1)/x'",
+        ),
+        ("a.vim", "\" see /srv/herb/x", "\" see /srv/my herb (1)/x"),
+        (
+            "a.vim",
+            r"edit \\mossbank\press\x",
+            r"edit \\fernhall\press\x",
+        ),
+        (
+            "a.org",
+            "[[file:/srv/herb/x.org::*Head][y]] [[/srv/herb/z]]",
+            "[[file:/srv/my herb (1)/x.org::*Head][y]] [[/srv/my herb (1)/z]]",
+        ),
+        ("a.org", "see /srv/herb/x", "see /srv/my herb (1)/x"),
+        (
+            "a.org",
+            "#+begin_src sh\nls /srv/herb/x\n#+end_src",
+            "#+begin_src sh\nls /srv/herb/x\n#+end_src",
+        ),
+        // Blanks part the paths of some options.
+        ("a.vim", "set path+=/srv/herb/x", "set path+=/srv/herb/x"),
+    ];
+    let moves = &[
+        "/srv/herb=/srv/my herb (1)",
+        r"D:\Herbarium=H:\My Herb",
+        r"\\mossbank\press=\\fernhall\press",
+    ];
+    for (name, before, after) in cases {
+        assert_eq!(rewritten_text(before, name, moves), after, "{before}");
+    }
+}
+
+#[test]
 fn registry_hives() {
     // What comes out was read again by the layer that writes such files.
     let head = "WINE REGISTRY Version 2\n;; All keys relative to A\n\n#arch=win64\n\n";

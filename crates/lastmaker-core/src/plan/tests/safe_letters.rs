@@ -300,6 +300,34 @@ fn a_mount_unit_is_named_after_its_place() {
 }
 
 #[test]
+fn texts_for_people_are_told_by_their_titles() {
+    for name in [
+        "HISTORY",
+        "NEWS.19",
+        "ChangeLog-2013",
+        "README.Debian",
+        "00FAQ",
+        "readme.win",
+    ] {
+        let got = rewritten_text("see /srv/herb/x\n", name, BLANK);
+        assert_eq!(got, "see /srv/my herb/x\n", "{name}");
+    }
+    for name in [
+        "history.conf",
+        "install.x",
+        "newsgroups",
+        "notes2x",
+        "todos.dat",
+    ] {
+        check(
+            BLANK,
+            &["special-letter"],
+            &[(name, "see /srv/herb/x\n", None)],
+        );
+    }
+}
+
+#[test]
 fn a_line_is_changed_whole_or_not_at_all() {
     let cases: &[Case] = &[
         ("a.sh", "cp /srv/herb* /srv/herb/x\n", None),
