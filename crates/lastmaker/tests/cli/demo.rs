@@ -36,7 +36,7 @@ fn counts_on_the_demo_data() {
     let survey = run("survey", &[]).ends_with(0).json();
     assert_eq!(
         (survey["references"].as_u64(), survey["files"].as_u64()),
-        (Some(134), Some(46))
+        (Some(135), Some(46))
     );
     let preview = run("preview", &["--record-dir", "fresh"])
         .ends_with(1)

@@ -434,7 +434,7 @@ pub(crate) const KINDS: [Kind; 44] = [
 
 /// More formats, which cannot be told apart from others by what comes back from another system:
 /// nothing in them shows then that they double backslashes.
-pub(crate) const MORE_KINDS: [Kind; 19] = [
+pub(crate) const MORE_KINDS: [Kind; 23] = [
     Kind {
         ending: "service",
         // Lists in arguments are not taken apart.
@@ -578,6 +578,38 @@ pub(crate) const MORE_KINDS: [Kind; 19] = [
         value: |text| backslashes(text).map(|text| text.replace('$', "\\$")),
         head: "// kept\n",
         line: "val v{n} = \"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "hive.reg",
+        value: |text| {
+            Some(text)
+                .filter(|text| text.is_ascii())
+                .and_then(backslashes)
+        },
+        head: "WINE REGISTRY Version 2\n;; kept\n\n[Kept] 17\n#time=1d\n",
+        line: "\"v{n}\"=\"{v}\"\n",
+        ..BASE
+    },
+    Kind {
+        ending: "css",
+        value: backslashes,
+        head: "/* kept */\n",
+        line: ".v{n} { src: url(\"{v}\"); }\n",
+        ..BASE
+    },
+    Kind {
+        ending: "vim",
+        value: |text| Some(text.replace('\'', "''")),
+        head: "\" kept\n",
+        line: "let v{n} = '{v}'\n",
+        ..BASE
+    },
+    Kind {
+        ending: "org",
+        value: |text| without(text, "[]"),
+        head: "* Kept\n",
+        line: "- [[{v}][kept {n}]]\n",
         ..BASE
     },
 ];
