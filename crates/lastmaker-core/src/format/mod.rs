@@ -8,6 +8,7 @@ mod brackets;
 mod csv;
 mod directives;
 mod editor_script;
+mod evidence;
 mod json;
 mod lexed;
 mod markdown;
@@ -22,12 +23,12 @@ mod variables;
 mod yaml;
 
 pub(crate) use brackets::open_bracket;
+use evidence::{interpreter, is_drive_alone, may_matter, string_role};
 
 use std::ops::Range;
 
 use crate::about::About;
-use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
-use crate::layer::{Layer, Layers};
+use crate::layer::Layers;
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -256,58 +257,6 @@ pub trait Reader {
     /// Yields each string of `text` once, in document order, names included, and says whether
     /// the document keeps the format's grammar. `text` is what the reader was made for.
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar;
-}
-
-/// Whether a string can name a place at all: without a separator or a colon only a lone letter
-/// beside a key can. Readers need not yield what cannot.
-fn may_matter(raw: &str) -> bool {
-    raw.len() <= 4 || crate::place::may_hold_place(raw)
-}
-
-/// Whether a string is a letter and a colon: in a program's source that may be a label or the
-/// letters of options as well as a drive.
-fn is_drive_alone(raw: &str) -> bool {
-    let inside = raw.trim_matches([' ', '"', '\'']);
-    matches!(inside.as_bytes(), [letter, b':'] if letter.is_ascii_alphabetic())
-}
-
-/// The role of a string with escapes that would have the role `normal`, and whether its escapes
-/// are sound: a path with single backslashes was typed by hand.
-fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {
-    let sound = escapes.is_sound(raw);
-    if !raw.as_bytes().contains(&escapes.mark) {
-        return (normal, sound);
-    }
-    let by_hand = escapes.mark == b'\\' && typed_by_hand(raw) && {
-        // Where unknown escapes are kept, only a known one makes something else of it.
-        let reads_right = || {
-            let layer = Escaped {
-                escapes,
-                document: Style::default(),
-            };
-            let Ok(opened) = layer.open(raw.as_bytes()) else {
-                return false;
-            };
-            // The pair before a share's server would become one.
-            escapes.unknown == Unknown::Keeps
-                && !raw.starts_with(r"\\")
-                && !String::from_utf8_lossy(&opened.content).contains(char::is_control)
-        };
-        !reads_right()
-    };
-    match (sound, by_hand) {
-        (_, true) => (Role::ByHand, sound),
-        (false, false) if looks_like_place(raw) => (Role::ByHand, false),
-        (false, false) => (Role::Stray, false),
-        (true, false) => (normal, true),
-    }
-}
-
-/// In a string that breaks the grammar anyway, any drive or share counts.
-fn looks_like_place(raw: &str) -> bool {
-    !crate::place::Finder::default()
-        .find(raw, Hint::Name)
-        .is_empty()
 }
 
 /// Every format, the most particular first: the first that claims a document and reads it

@@ -7,7 +7,8 @@ use std::sync::Arc;
 
 use super::variables::{Use, used_bare};
 use super::{
-    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, is_drive_alone, string_role,
+    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, interpreter, is_drive_alone,
+    string_role,
 };
 use crate::about::About;
 use crate::codec::{
@@ -58,13 +59,8 @@ impl Format for Shell {
     }
 
     fn claims(&self, text: &str, file_name: &str) -> Claim {
-        let first = text.lines().next().unwrap_or("");
-        let interpreted = first.starts_with("#!")
-            && ["sh", "bash", "dash", "zsh", "ksh"].iter().any(|shell| {
-                first
-                    .split([' ', '/'])
-                    .any(|word| word.trim_end() == *shell)
-            });
+        let shells = ["sh", "bash", "dash", "zsh", "ksh", "mksh", "ash"];
+        let interpreted = interpreter(text).is_some_and(|name| shells.contains(&name));
         if interpreted || SHELL.is_named(file_name) {
             Claim::IfWellFormed
         } else {

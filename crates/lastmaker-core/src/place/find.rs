@@ -130,7 +130,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 49] = [
+        let cases: [(&str, &[&str]); 54] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -172,6 +172,11 @@ mod tests {
             ("s#/srv/x#/y#", &["/srv/x"]),
             ("x#/srv/x", &[]),
             ("ines@/srv/x", &[]),
+            ("tr a b </srv/x/y", &["/srv/x/y"]),
+            ("see F</srv/x>, <b> </srv/x> and </b>", &["/srv/x"]),
+            ("${PATH:+$PATH:}/srv/x", &["/srv/x"]),
+            ("<p> </p> </div", &[]),
+            ("${A}/srv/x", &[]),
             ("http://d:/x", &[]),
             ("https://mossbank/press", &[]),
             ("Grade D: fair", &[]),

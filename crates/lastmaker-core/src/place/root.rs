@@ -56,8 +56,14 @@ impl RootAt {
         // A sign at the start of a word may say how the path is treated.
         let signed = self.start == 1 && "-+".contains(before) && self.root == Root::Posix;
         // What a shell reads in: `$(</x)`.
-        let read_in = before == '<' && content[..self.start].ends_with("$(<");
-        if signed || read_in || expansion_end(content, self.start).is_some() {
+        let read_in = before == '<' && self.root == Root::Posix && is_read_in(content, self.start);
+        // The sign of a list in an expansion: `${PATH:+$PATH:}/x`.
+        let listed = before == '}' && content[..self.start].ends_with(":}");
+        if signed
+            || read_in
+            || (listed && self.root == Root::Posix)
+            || expansion_end(content, self.start).is_some()
+        {
             return true;
         }
         if before.is_alphanumeric() || before == '_' || before == OPAQUE {
@@ -199,6 +205,23 @@ pub(super) fn closing_sign(content: &str, start: usize, end: usize) -> Option<us
     let ends = |c: char| c == open || c.is_whitespace() || "\"'".contains(c);
     let (close, letter) = word.find(|(_, letter)| ends(*letter))?;
     (letter == open).then_some(start + close)
+}
+
+/// Whether the `<` right before `start` is no bracket of a tag: a shell reads the file in
+/// (`$(</x)`, `cat </x`), or a text marks a file by it (`F</x>`).
+fn is_read_in(content: &str, start: usize) -> bool {
+    let before = &content[..start - 1];
+    let rest = &content[start..];
+    let ends = |c: char| c.is_whitespace() || "\"'`)>".contains(c);
+    let end = rest.find(ends).unwrap_or(rest.len());
+    let bracket = rest[end..].starts_with('>');
+    let mut back = before.chars().rev();
+    match back.next() {
+        Some('(') => before.ends_with("$("),
+        Some('F' | 'C' | 'L') => bracket && !back.next().is_some_and(char::is_alphanumeric),
+        Some(letter) => letter.is_whitespace() && !bracket && rest[1..end].contains('/'),
+        None => false,
+    }
 }
 
 /// Whether `text` ends with an option of one letter, after which its argument may come at once:

@@ -12,7 +12,7 @@ mod wrappings;
 
 use crate::about::About;
 use crate::codec::Escapes;
-use crate::format::{Claim, Format, Reader, Sample};
+use crate::format::{Claim, Format, Reader, Sample, interpreter};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -103,6 +103,8 @@ pub(super) struct Syntax {
     pub(super) samples: &'static [Sample],
     /// What a document begins with; a sign as good as its name.
     pub(super) starts: &'static [&'static str],
+    /// Interpreters that the first line of a script may name.
+    pub(super) interpreters: &'static [&'static str],
     /// What a document of this syntax, not of its sister, holds somewhere; empty if it has none.
     pub(super) marks: &'static [&'static str],
     pub(super) line_comments: &'static [&'static str],
@@ -122,7 +124,8 @@ impl Format for Syntax {
         let named = self.about.is_named(file_name);
         let marked = self.marks.is_empty() || self.marks.iter().any(|mark| text.contains(mark));
         let start = text.trim_start();
-        let started = self.starts.iter().any(|sign| start.starts_with(sign));
+        let started = self.starts.iter().any(|sign| start.starts_with(sign))
+            || interpreter(text).is_some_and(|name| self.interpreters.contains(&name));
         if (named || started) && marked {
             Claim::IfWellFormed
         } else if self.keys.are_pairs() && lexer::begins_with_pair(start) {

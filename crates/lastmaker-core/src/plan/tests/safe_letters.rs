@@ -276,6 +276,14 @@ fn the_line_that_names_the_interpreter_takes_no_blank() {
         let plain = rewritten_text(text, name, &["/srv/herb=/srv/press"]);
         assert_eq!(plain, "#!/srv/press/bin/x -e\n", "{name}");
         check(BLANK, &["special-letter"], &[(name, text, None)]);
+    }
+    // A script is known by its interpreter wherever that lies.
+    for script in ["python3.11", "env -S node", "busybox sh"] {
+        let text = format!("#!/srv/herb/bin/{script}\nx('/srv/herb/y')\n");
+        let moved = rewritten_text(&text, "a", &["/srv/herb=/usr"]);
+        assert_eq!(moved, text.replace("/srv/herb", "/usr"));
+    }
+    for name in ["a", "a.sh", "a.py"] {
         check(
             BLANK,
             &["special-letter"],

@@ -1,0 +1,72 @@
+//! What a string or a script shows of what it is.
+
+use super::Role;
+use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
+use crate::layer::Layer;
+use crate::place::Hint;
+
+/// Whether a string can name a place at all: without a separator or a colon only a lone letter
+/// beside a key can. Readers need not yield what cannot.
+pub(super) fn may_matter(raw: &str) -> bool {
+    raw.len() <= 4 || crate::place::may_hold_place(raw)
+}
+
+/// The program that the first line of a script names as its interpreter (`#!`), without its folder
+/// and its version.
+pub(super) fn interpreter(text: &str) -> Option<&str> {
+    let line = text.strip_prefix("#!")?.lines().next()?;
+    let mut words = line.split_whitespace();
+    let base = |word: &'_ str| word.rsplit(['/', '\\']).next().unwrap_or(word).len();
+    let mut program = words.next()?;
+    if matches!(&program[program.len() - base(program)..], "env" | "busybox") {
+        program = words.find(|word| !word.starts_with('-') && !word.contains('='))?;
+    }
+    let name = &program[program.len() - base(program)..];
+    Some(name.trim_end_matches(|c: char| c.is_ascii_digit() || c == '.'))
+}
+
+/// Whether a string is a letter and a colon: in a program's source that may be a label or the
+/// letters of options as well as a drive.
+pub(super) fn is_drive_alone(raw: &str) -> bool {
+    let inside = raw.trim_matches([' ', '"', '\'']);
+    matches!(inside.as_bytes(), [letter, b':'] if letter.is_ascii_alphabetic())
+}
+
+/// The role of a string with escapes that would have the role `normal`, and whether its escapes
+/// are sound: a path with single backslashes was typed by hand.
+pub(super) fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {
+    let sound = escapes.is_sound(raw);
+    if !raw.as_bytes().contains(&escapes.mark) {
+        return (normal, sound);
+    }
+    let by_hand = escapes.mark == b'\\' && typed_by_hand(raw) && {
+        // Where unknown escapes are kept, only a known one makes something else of it.
+        let reads_right = || {
+            let layer = Escaped {
+                escapes,
+                document: Style::default(),
+            };
+            let Ok(opened) = layer.open(raw.as_bytes()) else {
+                return false;
+            };
+            // The pair before a share's server would become one.
+            escapes.unknown == Unknown::Keeps
+                && !raw.starts_with(r"\\")
+                && !String::from_utf8_lossy(&opened.content).contains(char::is_control)
+        };
+        !reads_right()
+    };
+    match (sound, by_hand) {
+        (_, true) => (Role::ByHand, sound),
+        (false, false) if looks_like_place(raw) => (Role::ByHand, false),
+        (false, false) => (Role::Stray, false),
+        (true, false) => (normal, true),
+    }
+}
+
+/// In a string that breaks the grammar anyway, any drive or share counts.
+fn looks_like_place(raw: &str) -> bool {
+    !crate::place::Finder::default()
+        .find(raw, Hint::Name)
+        .is_empty()
+}
