@@ -24,7 +24,7 @@ pub(super) struct Shell;
 const SHELL: About = About {
     name: "shell-script",
     what: "POSIX shell scripts",
-    content: "a first line such as #!/bin/sh",
+    content: "a first line such as #!/bin/sh or #compdef; COMPREPLY=",
     names: &[
         ".sh",
         ".bash",
@@ -61,7 +61,12 @@ impl Format for Shell {
     fn claims(&self, text: &str, file_name: &str) -> Claim {
         let shells = ["sh", "bash", "dash", "zsh", "ksh", "mksh", "ash"];
         let interpreted = interpreter(text).is_some_and(|name| shells.contains(&name));
-        if interpreted || SHELL.is_named(file_name) {
+        // What completes commands has no such line.
+        let completes = ["#compdef", "#autoload"]
+            .iter()
+            .any(|sign| text.starts_with(sign))
+            || memchr::memmem::find(text.as_bytes(), b"COMPREPLY=").is_some();
+        if interpreted || completes || SHELL.is_named(file_name) {
             Claim::IfWellFormed
         } else {
             Claim::No
@@ -138,6 +143,9 @@ impl ShellReader {
             command: None,
             before: Word::Other,
             interprets: None,
+            brackets: Vec::new(),
+            backtick: false,
+            goes_on: None,
             each,
         };
         walk.read(span.start);
@@ -182,6 +190,12 @@ struct Walk<'a, 'e> {
     before: Word,
     /// The interpreter whose name is among its words.
     interprets: Option<Interpreter>,
+    /// The brackets that are open, and whether what they hold becomes a part of a word.
+    brackets: Vec<bool>,
+    /// Whether a backtick is open.
+    backtick: bool,
+    /// Where a word begins that goes on from what commands in it print: `$(x)/y`.
+    goes_on: Option<usize>,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
@@ -235,7 +249,18 @@ impl Walk<'_, '_> {
                         at = self.document(at, &end);
                     }
                 }
-                b';' | b'&' | b'|' | b'(' | b')' => {
+                b'(' => {
+                    let prints = at > 0 && matches!(bytes[at - 1], b'$' | b'<' | b'>');
+                    self.brackets.push(prints);
+                    at += 1;
+                    self.begin_command();
+                }
+                b')' => {
+                    at += 1;
+                    self.goes_on = self.brackets.pop().filter(|prints| *prints).map(|_| at);
+                    self.begin_command();
+                }
+                b';' | b'&' | b'|' => {
                     at += 1;
                     self.begin_command();
                 }
@@ -249,6 +274,8 @@ impl Walk<'_, '_> {
                 }
                 b'`' => {
                     at += 1;
+                    self.goes_on = self.backtick.then_some(at);
+                    self.backtick = !self.backtick;
                     self.begin_command();
                 }
                 _ => at = self.word(at),
@@ -293,6 +320,14 @@ impl Walk<'_, '_> {
     fn word(&mut self, start: usize) -> usize {
         let (end, closed) = shell_word_end(self.text, start);
         self.grammar.note(closed, Grammar::Broken);
+        let start = match self.goes_on == Some(start) {
+            // Its first part is the end of a path that a command begins.
+            true => match self.text[start..end].find(':') {
+                Some(colon) => start + colon + 1,
+                None => return end,
+            },
+            false => start,
+        };
         let word = &self.text[start..end];
         let assigned = word.split_once('=').filter(|(name, _)| {
             name.chars()

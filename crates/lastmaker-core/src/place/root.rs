@@ -87,6 +87,8 @@ impl RootAt {
                 // `#!` names the interpreter of a script.
                 further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(#{".contains(c))
             }
+            // What a build system fills in before it: `$<TARGET:x>/y`.
+            (Root::Posix, _) if before == '>' && fills_in(&content[..self.start]) => false,
             // A file of arguments, or a path between signs.
             (Root::Posix, _) if matches!(before, '@' | '#') => {
                 let further = content[..self.start - 1].chars().next_back();
@@ -205,6 +207,12 @@ pub(super) fn closing_sign(content: &str, start: usize, end: usize) -> Option<us
     let ends = |c: char| c == open || c.is_whitespace() || "\"'".contains(c);
     let (close, letter) = word.find(|(_, letter)| ends(*letter))?;
     (letter == open).then_some(start + close)
+}
+
+/// Whether `text` ends with an expression of a build system: `$<TARGET:x>`.
+fn fills_in(text: &str) -> bool {
+    let word = text.rsplit(char::is_whitespace).next().unwrap_or(text);
+    word.contains("$<")
 }
 
 /// Whether the `<` right before `start` is no bracket of a tag: a shell reads the file in

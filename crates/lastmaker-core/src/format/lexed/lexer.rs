@@ -236,19 +236,21 @@ pub(super) fn pattern_end(text: &str, at: usize) -> usize {
     at + 1
 }
 
-/// The words of some commands, parted by blanks and signs that are not escaped.
-pub(super) fn words(text: &str, mark: u8) -> Vec<Range<usize>> {
+/// The words of some commands, parted by blanks and signs that are not escaped; but for those that go
+/// on from a bracket, or with `goes_on` from what is before the text.
+pub(super) fn words(text: &str, mark: u8, goes_on: bool) -> Vec<Range<usize>> {
     let mut words = Vec::new();
-    let (mut start, mut escaped) = (0, false);
+    let (mut start, mut escaped, mut goes_on) = (0, false, goes_on);
     for (at, letter) in text.char_indices() {
         let parts = letter.is_whitespace() || ";|,(){}=&<>".contains(letter);
         if parts && !escaped {
-            words.push(start..at);
+            words.extend((!goes_on).then_some(start..at));
             start = at + letter.len_utf8();
+            goes_on = matches!(letter, ')' | '}');
         }
         escaped = !escaped && letter == mark as char;
     }
-    words.push(start..text.len());
+    words.extend((!goes_on).then_some(start..text.len()));
     words
 }
 

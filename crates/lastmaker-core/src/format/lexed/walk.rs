@@ -215,7 +215,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             }
             Between::Words(escapes) => {
                 let word = self.wear.word.clone();
-                for range in words(text, escapes.mark) {
+                let goes_on = self.text[..span.start].ends_with(['"', '\'']);
+                for range in words(text, escapes.mark, goes_on) {
                     let range = span.start + range.start..span.start + range.end;
                     if crate::place::may_hold_place(&self.text[range.clone()]) {
                         self.emit(range, &word, Role::Value, Hint::Word);

@@ -336,6 +336,42 @@ fn texts_for_people_are_told_by_their_titles() {
 }
 
 #[test]
+fn what_goes_on_from_something_else_is_no_place() {
+    let cases = [
+        ("a.sh", "x=$(pwd)/srv/herb/y"),
+        (
+            "a.sh",
+            "cp a`pwd`/srv/herb/y \"$(x)/srv/herb\" a$V/srv/herb ${V}/srv/herb",
+        ),
+        ("a.sh", "diff <(cat x)/srv/herb y"),
+        (
+            "a.mk",
+            "a:\n\tcp p-$(V)/srv/herb/y $(shell x)/srv/herb/z\nB = p-$(V)/srv/herb/x",
+        ),
+        ("a.cmake", "set(A a${V}/srv/herb/x $<T:x>/srv/herb)"),
+        (
+            "a.ps1",
+            "x $(y)/srv/herb/z $v/srv/herb \"$w\"/srv/herb ${v}/srv/herb",
+        ),
+        (
+            "a.service",
+            "[Service]\nExecStart=/bin/x a%h/srv/herb/y ${V}/srv/herb/z",
+        ),
+        ("Dockerfile", "RUN cp a$V/srv/herb/y ${V}/srv/herb/z"),
+        ("a.nginx", "root $base/srv/herb;"),
+        ("a.pl", "x($y)/srv/herb/2;"),
+    ];
+    for (name, text) in cases {
+        let got = rewritten_text(text, name, &["/srv/herb=/srv/press"]);
+        assert_eq!(got, text, "{name}");
+    }
+    // A pattern of `case` ends in a bracket, too, and a list goes on.
+    let text = "case $x in a)/srv/herb/y;; esac\nP=$(x)/bin:/srv/herb\n";
+    let got = rewritten_text(text, "a.sh", &["/srv/herb=/srv/press"]);
+    assert_eq!(got, text.replace("/srv/herb", "/srv/press"));
+}
+
+#[test]
 fn a_line_is_changed_whole_or_not_at_all() {
     let cases: &[Case] = &[
         ("a.sh", "cp /srv/herb* /srv/herb/x\n", None),
