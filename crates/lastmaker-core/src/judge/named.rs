@@ -88,7 +88,7 @@ fn option_behind(name: &str) -> Option<usize> {
         let option = sign == '-' && next.is_some_and(|c| c.is_alphanumeric() || c == '-');
         let here = sign == '.' && next.is_none();
         let starts = name[..at] == *"env";
-        (sign.is_whitespace() || "\"'<>|#&".contains(sign) || option || here || starts)
+        (sign.is_whitespace() || "\"'<>|#&~".contains(sign) || option || here || starts)
             .then_some(at)
     })
 }
