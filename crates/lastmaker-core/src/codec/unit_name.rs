@@ -19,6 +19,10 @@ impl Layer for UnitName {
         "unit name"
     }
 
+    fn hides_separators(&self) -> bool {
+        true
+    }
+
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
         let suffixes: [&[u8]; 2] = [b".automount", b".mount"];
         let stem = suffixes

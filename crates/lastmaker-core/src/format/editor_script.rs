@@ -110,7 +110,10 @@ impl Wrappings {
             - body
                 .trim_start_matches(|c: char| c.is_ascii_alphabetic())
                 .len();
-        if !WITH_FILES.contains(&&body[..name]) {
+        // Scripts of the newer kind have variables of such names.
+        let behind = body[name..].trim_start();
+        let assigned = behind.starts_with(['=', '(', '[', '.']) || behind.starts_with("+=");
+        if assigned || !WITH_FILES.contains(&&body[..name]) {
             return self.expression(text, start..span.end, each);
         }
         let mut at = start + name;

@@ -64,7 +64,6 @@ const PLAIN: About = About {
         "=notes",
         "=changelog",
         "=news",
-        "=history",
         "=license",
     ],
     read: "whatever spells a place, with the doubling that it has",
@@ -81,23 +80,18 @@ const UNKNOWN: About = About {
              escapes other than doubling are not known",
 };
 
-/// What texts for people are called that come with a program.
-const TITLES: [&str; 18] = [
+/// What texts for people are called that come with a program, and that programs do not call theirs.
+const TITLES: [&str; 13] = [
     "authors",
     "bugs",
     "changelog",
-    "changes",
     "copying",
     "copyright",
     "credits",
     "faq",
-    "history",
-    "install",
     "license",
     "news",
     "notes",
-    "notice",
-    "problems",
     "readme",
     "thanks",
     "todo",

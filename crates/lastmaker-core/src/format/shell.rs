@@ -65,7 +65,10 @@ impl Format for Shell {
         let completes = ["#compdef", "#autoload"]
             .iter()
             .any(|sign| text.starts_with(sign))
-            || memchr::memmem::find(text.as_bytes(), b"COMPREPLY=").is_some();
+            || memchr::memmem::find_iter(text.as_bytes(), b"COMPREPLY=").any(|at| {
+                let line = text[..at].rsplit('\n').next();
+                line.is_some_and(|line| line.trim().is_empty())
+            });
         if interpreted || completes || SHELL.is_named(file_name) {
             Claim::IfWellFormed
         } else {

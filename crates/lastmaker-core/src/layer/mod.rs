@@ -86,6 +86,11 @@ pub trait Layer: Debug + Send + Sync {
     /// What a person calls it, in lower case.
     fn name(&self) -> &'static str;
 
+    /// Whether what parts the names of a place is written without any separator or colon.
+    fn hides_separators(&self) -> bool {
+        false
+    }
+
     /// Whether text so wrapped tells a person nothing: hex digits, say.
     fn is_illegible(&self) -> bool {
         false

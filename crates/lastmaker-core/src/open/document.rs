@@ -185,7 +185,12 @@ impl<'a> Document<'a> {
         sites: &mut Vec<SitePassage>,
     ) {
         let raw = &self.text.content[passage.span.clone()];
-        if passage.layers.len() < 2 && !may_hold_place(raw) && !passage.hint.names_drive() {
+        let plain = match &passage.layers[..] {
+            [] => true,
+            [layer] => !layer.hides_separators(),
+            _ => false,
+        };
+        if plain && !may_hold_place(raw) && !passage.hint.names_drive() {
             return;
         }
         let worn: Layers = match passage.role {

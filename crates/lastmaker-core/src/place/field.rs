@@ -203,7 +203,7 @@ pub(super) fn another_root(text: &str) -> bool {
     let mut at = 1;
     while let Some(next) = next_candidate(text.as_bytes(), at) {
         if let Some(root) = root_at(text, next.start)
-            && root.stands_free(text, false)
+            && root.stands_free(text, Hint::Prose)
         {
             let parted = text[..next.start]
                 .ends_with(|c: char| c.is_whitespace() || ",;|&:=(\"'".contains(c));

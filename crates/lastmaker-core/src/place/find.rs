@@ -98,7 +98,7 @@ impl Finder<'_> {
             let next = next?;
             if let Some(root) = root_at(content, next.start)
                 && root.end <= end
-                && root.stands_free(content, hint == Hint::KeyPath)
+                && root.stands_free(content, hint)
                 && !(hint.may_hold_escapes() && root.is_escape(content))
             {
                 return Some((root, Vec::new()));
@@ -130,7 +130,7 @@ mod tests {
 
     #[test]
     fn places_in_running_text() {
-        let cases: [(&str, &[&str]); 54] = [
+        let cases: [(&str, &[&str]); 55] = [
             (r"root=D:\Herbarium\2019", &[r"D:\Herbarium\2019"]),
             (r"d:/herbarium", &[r"D:\herbarium"]),
             (r"see 'D:\a b' there", &[r"D:\a b"]),
@@ -171,6 +171,7 @@ mod tests {
             ("curl -d @/srv/x", &["/srv/x"]),
             ("s#/srv/x#/y#", &["/srv/x"]),
             ("x#/srv/x", &[]),
+            ("from '@/srv/x'", &[]),
             ("ines@/srv/x", &[]),
             ("tr a b </srv/x/y", &["/srv/x/y"]),
             ("see F</srv/x>, <b> </srv/x> and </b>", &["/srv/x"]),

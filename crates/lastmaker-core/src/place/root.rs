@@ -1,5 +1,6 @@
 //! Roots as they are spelled, and whether what is before one lets a place begin there.
 
+use super::hint::Hint;
 use super::parse::is_separator;
 use super::spelling::Lead;
 use super::{Form, OPAQUE, Root};
@@ -46,7 +47,7 @@ impl RootAt {
     }
 
     /// Whether what is before it lets a place begin here.
-    pub(super) fn stands_free(&self, content: &str, after_backslash: bool) -> bool {
+    pub(super) fn stands_free(&self, content: &str, hint: Hint) -> bool {
         let Some(before) = content[..self.start].chars().next_back() else {
             return true;
         };
@@ -79,7 +80,7 @@ impl RootAt {
                 !further.is_some_and(char::is_alphanumeric)
             }
             (Root::Drive(_), Form::Plain) => {
-                !is_separator(before) || (after_backslash && before == '\\')
+                !is_separator(before) || (hint == Hint::KeyPath && before == '\\')
             }
             // A sign that turns a pattern round stands at a word's start.
             (Root::Posix, _) if matches!(before, '!' | '^') => {
@@ -95,7 +96,12 @@ impl RootAt {
                 let begins = further.is_none_or(|c| c.is_whitespace() || "\"'`=,(".contains(c));
                 let command = further.is_some_and(|c| "smyq".contains(c));
                 let closed = closing_sign(content, self.start, content.len()).is_some();
-                (begins && (before == '@' || closed)) || (command && closed)
+                // In the strings of a program `@/` may stand for its own folder.
+                let argument = match further {
+                    None => matches!(hint, Hint::Word | Hint::Command { .. }),
+                    Some(letter) => letter.is_whitespace() || letter == '=',
+                };
+                (begins && closed) || (command && closed) || (before == '@' && argument)
             }
             (Root::Posix, _) if before == ':' => is_of_this_machine(&content[..self.start - 1]),
             (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),

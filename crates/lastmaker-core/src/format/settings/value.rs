@@ -16,12 +16,14 @@ impl Walk<'_, '_> {
             return self.items(span, key, escapes);
         }
         let raw = &self.text[span.clone()];
+        if dialect.commands == Commands::Units && (may_matter(raw) || raw.contains("mount")) {
+            return self.unit_value(span, key);
+        }
         if !may_matter(raw) {
             return;
         }
         let mut hint = Hint::for_value(key);
         match dialect.commands {
-            Commands::Units => return self.unit_value(span, key),
             Commands::Exec if key == "Exec" => {
                 let worn = self.wear.launcher.clone();
                 return self.command_words(span, key, &worn);
@@ -32,7 +34,7 @@ impl Walk<'_, '_> {
                     ..Key::of(key)
                 });
             }
-            Commands::ByKey => {}
+            Commands::ByKey | Commands::Units => {}
         }
         if let BareValue::Word(_) = dialect.bare {
             let end = word_end(raw);

@@ -276,6 +276,8 @@ fn is_idle(line: &str) -> bool {
         .is_none_or(|byte| !byte.is_ascii_alphanumeric());
     !lone
         && !crate::place::may_hold_place(line)
+        // The name of a mount unit has dashes instead.
+        && !line.contains("mount")
         && memchr::memchr3(b'"', b'\'', b'[', bytes).is_none()
 }
 

@@ -233,6 +233,11 @@ fn style_sheets_editor_scripts_and_outlines() {
             "#+begin_src sh\nls /srv/herb/x\n#+end_src",
             "#+begin_src sh\nls /srv/herb/x\n#+end_src",
         ),
+        (
+            "a.vim",
+            "view = '/srv/herb/x'",
+            "view = '/srv/my herb (1)/x'",
+        ),
         // Blanks part the paths of some options.
         ("a.vim", "set path+=/srv/herb/x", "set path+=/srv/herb/x"),
     ];
