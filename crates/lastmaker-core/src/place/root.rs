@@ -101,7 +101,7 @@ impl RootAt {
                     None => matches!(hint, Hint::Word | Hint::Command { .. }),
                     Some(letter) => letter.is_whitespace() || letter == '=',
                 };
-                (begins && closed) || (command && closed) || (before == '@' && argument)
+                (closed && (begins || command)) || (before == '@' && argument)
             }
             (Root::Posix, _) if before == ':' => is_of_this_machine(&content[..self.start - 1]),
             (Root::Drive(_), Form::Slashed) => !"/\\.~}%$<-+&?#@)]*".contains(before),
