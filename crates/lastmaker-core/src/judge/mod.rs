@@ -106,7 +106,7 @@ pub(crate) fn before_rewrite(
             let reason = allowance
                 .sealed
                 .map(Reason::SealedDocument)
-                .or_else(|| case.obstacle(allowance.repair));
+                .or_else(|| case.obstacle(relocation.depth == 0, allowance.repair));
             let standing = reason.as_ref().map_or(Standing::ToMove, Reason::standing);
             verdict(standing, reason, Some(relocation))
         }
@@ -135,7 +135,7 @@ pub(crate) fn after_rewrite(
         (Some((flaw, _)), _) => Some(Reason::Flawed(*flaw)),
         _ if case.site.role == Role::ByHand => Some(Reason::Undoubled),
         (None, Decision::Moves(_)) => sealed.map(Reason::SealedDocument).or_else(|| {
-            let obstacle = case.obstacle(false).filter(|_| !moved);
+            let obstacle = case.obstacle(true, false).filter(|_| !moved);
             obstacle.filter(|reason| reason.standing() == Standing::Sealed)
         }),
         (None, Decision::Doubtful(_, uncertainty)) => Some(Reason::Uncertain(uncertainty)),
@@ -188,16 +188,19 @@ impl Case<'_> {
         }
     }
 
-    /// What in the passage itself is in the way of a change. With `repair` a string typed by hand
+    /// What in the passage itself is in the way of a change, of a root and nothing below it where
+    /// `root_alone`. With `repair` a string typed by hand
     /// is put right if it is clear where its place ends.
-    fn obstacle(&self, repair: bool) -> Option<Reason> {
+    fn obstacle(&self, root_alone: bool, repair: bool) -> Option<Reason> {
         match self.site.role {
             Role::ByHand if repair && self.found.firm_end.is_some() => None,
             Role::ByHand => Some(Reason::Undoubled),
             Role::Stray => Some(Reason::Stray),
             Role::Mixed => Some(Reason::AmongData),
             Role::Torn { .. } if self.begins_elsewhere() => Some(Reason::Torn),
-            _ if self.site.hint != Hint::Prose && is_in_pattern(self.found, self.content) => {
+            _ if self.site.hint != Hint::Prose
+                && is_in_pattern(self.found, self.content, root_alone) =>
+            {
                 Some(Reason::Pattern)
             }
             _ => None,

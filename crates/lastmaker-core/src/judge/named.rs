@@ -104,7 +104,7 @@ fn apostrophe(name: &str) -> Option<usize> {
 
 /// Whether a find with these names is a place as far as its form goes.
 pub(super) fn is_plausible(found: &Found, content: &str, place: &Place) -> bool {
-    if is_in_pattern(found, content) {
+    if is_in_pattern(found, content, true) {
         return false;
     }
     match &found.root {

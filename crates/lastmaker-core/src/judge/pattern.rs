@@ -2,20 +2,20 @@
 
 use crate::place::Found;
 
-/// Whether what is around a place shows that it stands in a regular expression.
-pub(super) fn is_in_pattern(found: &Found, content: &str) -> bool {
+/// Whether what is around a place shows that it stands in a regular expression, of a drive whether
+/// it is none: where `root_alone`, no name of what moves speaks for it.
+pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> bool {
     let before = &content[..found.start];
     let rest = &content[found.root_end..];
-    if before.ends_with('^') || (before.ends_with(']') && found.root.is_drive()) {
-        return true;
-    }
-    if found.root.is_drive() && (begins_with_sign(rest, found) || is_delimiter(found, content)) {
+    let no_drive =
+        || before.ends_with(']') || begins_with_sign(rest, found) || is_delimiter(found, content);
+    if before.ends_with('^') || (root_alone && found.root.is_drive() && no_drive()) {
         return true;
     }
     let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
     let word = rest.split(ends).next().unwrap_or("");
     let general = [
-        "[^", "(?", ".+", ").*", ")$", "\\|", "\\w+", "\\w*", "\\d+", "\\s+", "\\s*", "\\S+",
+        "[^", "(?", ".+", ").*", ")$", "\\|", "\\w+", "\\d+", "\\s+", "\\S+",
     ];
     let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
     general.iter().any(|sign| word.contains(sign))

@@ -33,6 +33,23 @@ fn what_is_plainly_a_drive_moves() {
 }
 
 #[test]
+fn a_name_that_moves_speaks_for_its_drive() {
+    let cases = [
+        ("a.json", r#"{"x": "D:\\@Sheets\\a"}"#, r#"{"x": "R:\\a"}"#),
+        (
+            "a.dat",
+            "[12:30]D:\\@Sheets\\s*.tif\n",
+            "[12:30]R:\\s*.tif\n",
+        ),
+        ("a.bat", "del D:\\@Sheets\\w*.tif\r\n", "del R:\\w*.tif\r\n"),
+    ];
+    for (name, before, after) in cases {
+        let got = rewritten_text(before, name, &[r"D:\@Sheets=R:\"]);
+        assert_eq!(got, after, "{name}");
+    }
+}
+
+#[test]
 fn what_is_none_is_not_touched() {
     let cases = [
         ("a.vim", "set efm=%f:%d:\\ %m\n"),
