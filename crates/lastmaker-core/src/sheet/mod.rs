@@ -252,8 +252,7 @@ pub enum ArgumentFault {
 
 fn split<'a>(written: &'a str, form: &'static str) -> Result<(&'a str, &'a str), ArgumentFault> {
     written.split_once('=').ok_or_else(|| {
-        // A POSIX name may hold one.
-        if written.contains('"') && !written.starts_with('/') {
+        if written.contains('"') {
             return ArgumentFault::SwallowedQuote(written.to_owned());
         }
         ArgumentFault::NoEquals {
@@ -265,7 +264,8 @@ fn split<'a>(written: &'a str, form: &'static str) -> Result<(&'a str, &'a str),
 
 /// Refuses a quote that `"D:\My Data\"` leaves behind in some shells.
 fn unshelled(written: &str) -> Result<&str, ArgumentFault> {
-    if written.contains('"') {
+    // A POSIX name may hold one.
+    if written.contains('"') && !written.starts_with('/') {
         return Err(ArgumentFault::SwallowedQuote(written.to_owned()));
     }
     Ok(written)
@@ -281,6 +281,23 @@ mod tests {
             sheet.add_move(one).unwrap();
         }
         sheet
+    }
+
+    #[test]
+    fn a_place_may_hold_an_equals_sign_or_a_quote() {
+        let cases = [
+            (r"D:\a=b=H:\c", r"D:\a=b", r"H:\c"),
+            ("/srv/a=b=/x=y", "/srv/a=b", "/x=y"),
+            ("/srv/it's=/a\"b", "/srv/it's", "/a\"b"),
+            ("/a=/b=/c", "/a", "/b=/c"),
+        ];
+        for (written, from, to) in cases {
+            let one = &sheet(&[written]).moves[0];
+            assert_eq!(one.from.to_string(), from, "{written}");
+            assert_eq!(one.to.to_string(), to, "{written}");
+        }
+        let mut refused = Sheet::default();
+        assert!(refused.add_move(r#"D:\My Data"=H:\x"#).is_err());
     }
 
     #[test]
