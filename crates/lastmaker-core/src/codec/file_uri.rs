@@ -22,14 +22,18 @@ pub enum FileUri {
 }
 
 impl FileUri {
-    /// The form behind this scheme, in lower case; none if it names no files.
+    /// The form behind this scheme, in either case; none if it names no files.
     pub fn of_scheme(scheme: &str) -> Option<Self> {
-        match scheme {
-            "file" => Some(Self::File),
-            "smb" | "cifs" => Some(Self::Share),
-            _ if scheme.ends_with("+file") => Some(Self::File),
-            _ if scheme.ends_with("-file") => Some(Self::OfProgram),
-            _ => None,
+        let is = |name: &str| scheme.eq_ignore_ascii_case(name);
+        let (program, name) = scheme.split_at_checked(scheme.len().saturating_sub(4))?;
+        if is("smb") || is("cifs") {
+            return Some(Self::Share);
+        }
+        match program.as_bytes().last() {
+            _ if !name.eq_ignore_ascii_case("file") => None,
+            None | Some(b'+') => Some(Self::File),
+            Some(b'-') => Some(Self::OfProgram),
+            Some(_) => None,
         }
     }
 

@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
 use crate::about::About;
 use crate::codec::{BareText, C, Doubled, EDITOR_FILE, EDITOR_SHARE, EDITOR_WORD, Escaped, Style};
 use crate::layer::{Layer, Layers, alone};
@@ -37,10 +37,7 @@ impl Format for EditorScript {
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        match ABOUT.is_named(file_name) {
-            true => Claim::Certain,
-            false => Claim::No,
-        }
+        Claim::certain_if(ABOUT.is_named(file_name))
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -178,21 +175,5 @@ fn closing(text: &str, mut at: usize, quote: u8) -> Option<usize> {
             _ if quote == b'\'' && bytes.get(at + 1) == Some(&quote) => at += 2,
             _ => return Some(at),
         }
-    }
-}
-
-fn emit(span: Range<usize>, layers: &Layers, hint: Hint, each: &mut dyn FnMut(Passage<'_>)) {
-    if !span.is_empty() {
-        let role = match hint {
-            Hint::Prose | Hint::Code => Role::Prose,
-            _ => Role::Value,
-        };
-        each(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site: &[],
-        });
     }
 }

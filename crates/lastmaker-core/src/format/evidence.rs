@@ -16,13 +16,15 @@ pub(super) fn may_matter(raw: &str) -> bool {
 pub(super) fn interpreter(text: &str) -> Option<&str> {
     let line = text.strip_prefix("#!")?.lines().next()?;
     let mut words = line.split_whitespace();
-    let base = |word: &'_ str| word.rsplit(['/', '\\']).next().unwrap_or(word).len();
-    let mut program = words.next()?;
-    if matches!(&program[program.len() - base(program)..], "env" | "busybox") {
-        program = words.find(|word| !word.starts_with('-') && !word.contains('='))?;
+    let mut program = without_folder(words.next()?);
+    if matches!(program, "env" | "busybox") {
+        program = without_folder(words.find(|word| !word.starts_with('-') && !word.contains('='))?);
     }
-    let name = &program[program.len() - base(program)..];
-    Some(name.trim_end_matches(|c: char| c.is_ascii_digit() || c == '.'))
+    Some(program.trim_end_matches(|c: char| c.is_ascii_digit() || c == '.'))
+}
+
+fn without_folder(program: &str) -> &str {
+    program.rsplit(['/', '\\']).next().unwrap_or(program)
 }
 
 /// Whether a string is a letter and a colon: in a program's source that may be a label or the

@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::yaml::YAML;
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
 use crate::about::About;
 use crate::codec::{BareText, MARKED_TEXT, Percent, UriPart};
 use crate::layer::{Layers, alone};
@@ -29,11 +29,7 @@ impl Format for Markdown {
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        if ABOUT.is_named(file_name) {
-            Claim::Certain
-        } else {
-            Claim::No
-        }
+        Claim::certain_if(ABOUT.is_named(file_name))
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -112,41 +108,23 @@ impl Reader for Wrappings {
             if !crate::place::may_hold_place(body) {
                 continue;
             }
+            let moved = |span: Range<usize>| start + span.start..start + span.end;
             let mut from = 0;
             for span in exact_spans(body) {
-                emit(plain, start, from..span.start, false, each);
+                emit(moved(from..span.start), plain, Hint::Prose, each);
                 // Blanks would end the target of a link, but not the inside of angle brackets.
                 let before = &body[..span.start];
                 let target = before.ends_with("](") || is_definition(before);
                 // A URI with a scheme encodes its own letters.
                 let encoded = body[span.clone()].to_ascii_lowercase().starts_with("file:");
                 let layers = if target && !encoded { link } else { plain };
-                emit(layers, start, span.clone(), true, each);
+                emit(moved(span.clone()), layers, Hint::Name, each);
                 from = span.end;
             }
-            emit(plain, start, from..body.len(), false, each);
+            emit(moved(from..body.len()), plain, Hint::Prose, each);
         }
         Grammar::Kept
     }
-}
-
-fn emit(
-    layers: &Layers,
-    start: usize,
-    span: Range<usize>,
-    exact: bool,
-    each: &mut dyn FnMut(Passage<'_>),
-) {
-    if span.is_empty() {
-        return;
-    }
-    each(Passage {
-        span: start + span.start..start + span.end,
-        layers,
-        role: if exact { Role::Value } else { Role::Prose },
-        hint: if exact { Hint::Name } else { Hint::Prose },
-        site: &[],
-    });
 }
 
 /// The insides of code spans, angle brackets and link targets of one line, in order.

@@ -117,6 +117,24 @@ pub struct Passage<'a> {
     pub site: &'a [Step],
 }
 
+/// Yields a passage that no way leads to: running text or code, or else a value.
+fn emit(span: Range<usize>, layers: &Layers, hint: Hint, each: &mut dyn FnMut(Passage<'_>)) {
+    if span.is_empty() {
+        return;
+    }
+    let role = match hint {
+        Hint::Prose | Hint::Code => Role::Prose,
+        _ => Role::Value,
+    };
+    each(Passage {
+        span,
+        layers,
+        role,
+        hint,
+        site: &[],
+    });
+}
+
 /// Whether a document keeps its format's grammar.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Grammar {
@@ -149,6 +167,16 @@ pub enum Claim {
     Perhaps,
     /// It is of another format.
     No,
+}
+
+impl Claim {
+    /// Certain where the document shows it, else no claim.
+    fn certain_if(shown: bool) -> Self {
+        match shown {
+            true => Self::Certain,
+            false => Self::No,
+        }
+    }
 }
 
 /// A small document of a format that can hold any number of strings.

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
 use crate::about::About;
 use crate::codec::{BareText, LINKED_FILE, MARKED_TEXT};
 use crate::layer::{Layers, alone};
@@ -28,10 +28,7 @@ impl Format for Outline {
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        match ABOUT.is_named(file_name) {
-            true => Claim::Certain,
-            false => Claim::No,
-        }
+        Claim::certain_if(ABOUT.is_named(file_name))
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -111,19 +108,4 @@ fn links(line: &str) -> Vec<Range<usize>> {
         at = open + length;
     }
     all
-}
-
-fn emit(span: Range<usize>, layers: &Layers, hint: Hint, each: &mut dyn FnMut(Passage<'_>)) {
-    if !span.is_empty() {
-        each(Passage {
-            span,
-            layers,
-            role: match hint {
-                Hint::Name => Role::Value,
-                _ => Role::Prose,
-            },
-            hint,
-            site: &[],
-        });
-    }
 }

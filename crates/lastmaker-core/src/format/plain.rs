@@ -120,10 +120,7 @@ impl Format for PlainText {
     }
 
     fn claims(&self, _text: &str, file_name: &str) -> Claim {
-        match PLAIN.is_named(file_name) || is_title(file_name) {
-            true => Claim::Certain,
-            false => Claim::No,
-        }
+        Claim::certain_if(PLAIN.is_named(file_name) || is_title(file_name))
     }
 
     fn samples(&self) -> &'static [Sample] {

@@ -276,9 +276,9 @@ fn is_bounded(content: &str, range: Range<usize>) -> bool {
 fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
     let letters = |c: char| c.is_ascii_alphanumeric() || "+-.".contains(c);
     let scheme = content[..colon].trim_end_matches(letters).len();
-    let name = content[scheme..colon].to_ascii_lowercase();
+    let name = &content[scheme..colon];
     let begins = name.starts_with(|c: char| c.is_ascii_alphabetic());
-    let form = FileUri::of_scheme(&name).filter(|_| begins && stands_free(content, scheme))?;
+    let form = FileUri::of_scheme(name).filter(|_| begins && stands_free(content, scheme))?;
     let start = colon + 1;
     let end = uri_end(content, scheme, start);
     let text = content.get(start..end)?;

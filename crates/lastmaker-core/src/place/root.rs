@@ -67,6 +67,9 @@ impl RootAt {
         {
             return true;
         }
+        let further = content[..self.start - before.len_utf8()]
+            .chars()
+            .next_back();
         if before.is_alphanumeric() || before == '_' || before == OPAQUE {
             return is_option_letter(&content[..self.start]);
         }
@@ -76,7 +79,6 @@ impl RootAt {
             (Root::Drive(_), Form::Plain) if content[self.end..].starts_with("/:") => false,
             // The end of a host's name, or a host behind a user's: `node-d:/x`, `ines@d:/x`.
             (Root::Drive(_), Form::Plain) if matches!(before, '-' | '@') => {
-                let further = content[..self.start - 1].chars().next_back();
                 !further.is_some_and(char::is_alphanumeric)
             }
             (Root::Drive(_), Form::Plain) => {
@@ -84,7 +86,6 @@ impl RootAt {
             }
             // A sign that turns a pattern round stands at a word's start.
             (Root::Posix, _) if matches!(before, '!' | '^') => {
-                let further = content[..self.start - 1].chars().next_back();
                 // `#!` names the interpreter of a script.
                 further.is_none_or(|c| c.is_whitespace() || "\"'`=:,(#{".contains(c))
             }
@@ -92,7 +93,6 @@ impl RootAt {
             (Root::Posix, _) if before == '>' && fills_in(&content[..self.start]) => false,
             // A file of arguments, or a path between signs.
             (Root::Posix, _) if matches!(before, '@' | '#') => {
-                let further = content[..self.start - 1].chars().next_back();
                 let begins = further.is_none_or(|c| c.is_whitespace() || "\"'`=,(".contains(c));
                 let command = further.is_some_and(|c| "smyq".contains(c));
                 let closed = closing_sign(content, self.start, content.len()).is_some();

@@ -81,11 +81,7 @@ impl Format for RegistryExport {
 
     fn claims(&self, text: &str, _file_name: &str) -> Claim {
         let start = text.trim_start();
-        if start.starts_with(VERSION_5) || start.starts_with(VERSION_4) {
-            Claim::Certain
-        } else {
-            Claim::No
-        }
+        Claim::certain_if(start.starts_with(VERSION_5) || start.starts_with(VERSION_4))
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -128,10 +124,7 @@ impl Format for RegistryHive {
     }
 
     fn claims(&self, text: &str, _file_name: &str) -> Claim {
-        match text.starts_with(HIVE_VERSION) {
-            true => Claim::Certain,
-            false => Claim::No,
-        }
+        Claim::certain_if(text.starts_with(HIVE_VERSION))
     }
 
     fn samples(&self) -> &'static [Sample] {
