@@ -9,14 +9,14 @@
 
 use std::fs;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
 use lastmaker_core::answers::{
-    RewriteOptions, RewriteRefusal, check, explain, find_record, history, prepare, preview,
-    restore, settle_unfinished, survey,
+    RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain, find_record, history,
+    prepare, preview, settle_unfinished, survey,
 };
 use lastmaker_core::job::Job;
-use lastmaker_core::record::{ChangedPolicy, Store, Timestamp};
+use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
 use lastmaker_core::report::{Answer, Document, RecordKind, Standing, Target};
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{self, Sheet};
@@ -102,12 +102,22 @@ fn commit(
     let prepared = prepare(&desk.job(), store, options, |places| seen = Some(*places)).unwrap();
     assert_eq!(seen.map(|places| places.distinct), Some(3));
     assert_eq!(prepared.totals().to_move, 3);
-    let counter = AtomicU64::new(0);
-    let report = prepared
-        .commit(store, Timestamp::UNIX_EPOCH, &counter)
-        .unwrap();
-    assert_eq!(counter.into_inner(), 2);
-    report
+    let (report, made) = watched(|watch| prepared.commit(store, Timestamp::UNIX_EPOCH, watch));
+    assert_eq!(made, 2);
+    report.unwrap()
+}
+
+/// What `work` gives, and how many files it says that it dealt with.
+fn watched<T>(work: impl FnOnce(&Watch<'_>) -> T) -> (T, u64) {
+    let (stop, made) = (AtomicBool::new(false), AtomicU64::new(0));
+    let count = |more| {
+        made.fetch_add(more as u64, Ordering::Relaxed);
+    };
+    let given = work(&Watch {
+        made: &count,
+        stop: &stop,
+    });
+    (given, made.into_inner())
 }
 
 #[test]
@@ -163,18 +173,27 @@ fn the_whole_job_is_done_by_calling_the_core() {
     assert_eq!((records.len(), records[0].files), (1, 2));
     assert_eq!(records[0].kind, Some(RecordKind::Rewrite));
 
-    let found = find_record(&store, None).unwrap();
-    assert!(!found.was_broken_off);
-    let counter = AtomicU64::new(0);
-    let policy = ChangedPolicy::Leave;
-    let now = Timestamp::UNIX_EPOCH;
-    let restored = restore(&store, &found.manifest, policy, now, &counter).unwrap();
+    let wish = RestoreWish {
+        record: None,
+        paths: vec![desk.folder.path().canonicalize().unwrap()],
+        scope: Scope::default(),
+        move_from: None,
+        policy: ChangedPolicy::Leave,
+        from_dirs: Vec::new(),
+        max_document: 1 << 20,
+    };
+    let found = find_record(&store, &wish, true).unwrap();
+    assert!(found.settled.is_empty());
+    let plan = RestorePlan::new(&found, &wish).unwrap();
+    let (restored, made) = watched(|watch| plan.commit(&store, Timestamp::UNIX_EPOCH, watch));
+    let restored = restored.unwrap();
+    assert_eq!(made, 2);
     assert_eq!((restored.restored.len(), restored.left.len()), (2, 0));
     for (name, content) in [VIEWER, LABELS] {
         assert_eq!(desk.read(name), content);
     }
     assert!(
-        find_record(&store, None).is_err(),
+        find_record(&store, &wish, true).is_err(),
         "there is nothing left to take back"
     );
 }

@@ -82,7 +82,7 @@ pub(crate) const STEPS: &[Step] = &[
     },
     Step {
         shows: "Take it back. The files are again what they were, to the byte.",
-        arguments: &["restore", "--record-dir", "records"],
+        arguments: &["restore", "--record-dir", "records", "--yes"],
         code: 0,
     },
 ];

@@ -3,8 +3,10 @@
 use std::io;
 use std::process::ExitCode;
 
-use lastmaker_core::answers::{ChangeFileFault, RewriteRefusal};
+use lastmaker_core::answers::{ChangeFileFault, RestoreRefusal, RewriteRefusal};
 use lastmaker_core::record::RecordError;
+
+use crate::interrupt;
 
 /// How a command that ran came out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,6 +33,8 @@ pub(crate) enum Failure {
     /// What was wrong, and what to do next.
     Said {
         message: String,
+        /// Each on a line of its own.
+        more: Vec<String>,
         help: Option<String>,
     },
     /// Whoever read the output has had enough.
@@ -41,13 +45,34 @@ impl Failure {
     pub(crate) fn new(message: impl Into<String>) -> Self {
         Self::Said {
             message: message.into(),
+            more: Vec::new(),
             help: None,
+        }
+    }
+
+    /// The same, and that something was done all the same.
+    pub(crate) fn after(self, done: &str) -> Self {
+        match self {
+            Self::Said {
+                message,
+                mut more,
+                help,
+            } => {
+                more.push(done.to_owned());
+                Self::Said {
+                    message,
+                    more,
+                    help,
+                }
+            }
+            Self::ReaderGone => Self::ReaderGone,
         }
     }
 
     pub(crate) fn with_help(message: impl Into<String>, help: impl Into<String>) -> Self {
         Self::Said {
             message: message.into(),
+            more: Vec::new(),
             help: Some(help.into()),
         }
     }
@@ -69,15 +94,13 @@ impl From<io::Error> for Failure {
 
 impl From<RecordError> for Failure {
     fn from(error: RecordError) -> Self {
-        let full = matches!(&error, RecordError::Io { source, .. } if source.kind() == io::ErrorKind::StorageFull);
-        if full {
-            return Self::with_help(
-                error.to_string(),
-                "no space is left there: free some, or name another folder with --record-dir (an older record is then \
-                 named by its path)",
-            );
-        }
         Self::new(error.to_string())
+    }
+}
+
+impl From<RestoreRefusal> for Failure {
+    fn from(refusal: RestoreRefusal) -> Self {
+        Self::new(refusal.to_string())
     }
 }
 
@@ -98,7 +121,8 @@ impl From<RewriteRefusal> for Failure {
             }
             RewriteRefusal::Record(_) => "",
             RewriteRefusal::BeingWritten(_)
-            | RewriteRefusal::Unfinished(_)
+            | RewriteRefusal::BrokenOff { .. }
+            | RewriteRefusal::Unfinished { .. }
             | RewriteRefusal::ChangeFiles(ChangeFileFault::Unread { .. }) => {
                 return Self::new(refusal.to_string());
             }
@@ -113,11 +137,12 @@ impl From<RewriteRefusal> for Failure {
 pub(crate) type CommandResult = Result<Outcome, Failure>;
 
 pub(crate) fn code(result: &CommandResult) -> ExitCode {
-    ExitCode::from(match result {
+    let code = match result {
         Ok(Outcome::Clean) | Err(Failure::ReaderGone) => 0,
         Ok(Outcome::Findings) => 1,
         Err(Failure::Said { .. }) => 2,
-    })
+    };
+    ExitCode::from(interrupt::code().unwrap_or(code))
 }
 
 /// Help and version are no errors; wrong arguments are.

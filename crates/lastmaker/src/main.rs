@@ -7,6 +7,7 @@ mod commands;
 mod demo;
 mod environment;
 mod exit;
+mod interrupt;
 mod render;
 mod shared;
 mod ui;
@@ -45,10 +46,11 @@ fn main() -> std::process::ExitCode {
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,
         Err(error) => {
-            let _ = error.print();
+            ui::print_usage(&error);
             return exit::code_of_usage(&error);
         }
     };
+    interrupt::listen();
     let result = match arguments.command {
         Command::Survey(args) => commands::survey::run(&args),
         Command::Preview(args) => commands::preview::run(&args),
@@ -61,8 +63,13 @@ fn main() -> std::process::ExitCode {
         Command::Formats(args) => commands::formats::run(&args),
         Command::Demo(args) => commands::demo::run(&args),
     };
-    if let Err(Failure::Said { message, help }) = &result {
-        ui::complain(message, help.as_deref());
+    if let Err(Failure::Said {
+        message,
+        more,
+        help,
+    }) = &result
+    {
+        ui::complain(message, more, help.as_deref());
     }
     exit::code(&result)
 }

@@ -122,24 +122,14 @@ fn read_sheet(file: &Path) -> Result<Sheet, Failure> {
         )
     })?;
     sheet::read(&bytes, file).map_err(|faults| {
-        let lines: Vec<String> = faults
+        let lines = faults
             .iter()
-            .map(|fault| {
-                format!(
-                    "{}:{}: {}",
-                    file.display(),
-                    fault.line,
-                    crate::ui::shown(&fault.what)
-                )
-            })
-            .collect();
-        Failure::with_help(
-            format!(
-                "the sheet cannot be used:\n       {}",
-                lines.join("\n       ")
-            ),
-            "nothing was changed; correct these lines and run again",
-        )
+            .map(|fault| format!("{}:{}: {}", file.display(), fault.line, fault.what));
+        Failure::Said {
+            message: "the sheet cannot be used:".to_owned(),
+            more: lines.collect(),
+            help: Some("nothing was changed; correct these lines and run again".to_owned()),
+        }
     })
 }
 
@@ -203,11 +193,16 @@ impl ReadingArgs {
             scope,
             encoding: self.encoding.as_deref().map(encoding).transpose()?,
             thorough: false,
-            max_document: self.max_document.saturating_mul(1 << 20),
+            max_document: document_limit(self.max_document),
             jobs: 1,
             looked_at: AtomicU64::new(0),
         })
     }
+}
+
+/// A limit given in MiB, in bytes.
+pub(crate) fn document_limit(mebibytes: u64) -> u64 {
+    mebibytes.saturating_mul(1 << 20)
 }
 
 /// What is looked at, and how.

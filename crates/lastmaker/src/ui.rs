@@ -157,10 +157,22 @@ impl Ui {
 }
 
 /// Says why a command could not run, and what to do next.
-pub(crate) fn complain(message: &str, help: Option<&str>) {
-    anstream::eprintln!("{OLD}error:{OLD:#} {message}");
-    if let Some(help) = help {
-        anstream::eprintln!("       {help}");
+pub(crate) fn complain(message: &str, more: &[String], help: Option<&str>) {
+    anstream::eprintln!("{OLD}error:{OLD:#} {}", shown(message));
+    for line in more.iter().map(String::as_str).chain(help) {
+        anstream::eprintln!("       {}", shown(line));
+    }
+}
+
+/// Prints help, or what is wrong with the arguments, which may hold anything.
+pub(crate) fn print_usage(error: &clap::Error) {
+    let plain = error.render().to_string();
+    let safe: Vec<String> = plain.split('\n').map(shown).collect();
+    let safe = safe.join("\n");
+    if safe == plain || !error.use_stderr() {
+        let _ = error.print();
+    } else {
+        anstream::eprint!("{safe}");
     }
 }
 
@@ -169,19 +181,24 @@ pub(crate) fn complain(message: &str, help: Option<&str>) {
 pub(crate) fn shown(text: &str) -> String {
     let mut safe = String::with_capacity(text.len());
     for letter in text.chars() {
-        let turns = matches!(letter, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
         if letter == lastmaker_core::place::OPAQUE {
             safe.push('\u{fffd}');
-        } else if (letter.is_control() && letter != '\t')
-            || turns
-            || matches!(letter, '\u{2028}' | '\u{2029}' | '\u{feff}')
-        {
+        } else if letter != '\t' && steers(letter) {
             safe.extend(letter.escape_unicode());
         } else {
             safe.push(letter);
         }
     }
     safe
+}
+
+/// Whether a character steers a terminal, or turns or hides what is beside it.
+pub(crate) fn steers(letter: char) -> bool {
+    letter.is_control()
+        || matches!(letter,
+            '\u{061c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}'
+            | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{fff9}'..='\u{fffb}'
+            | '\u{e0000}'..='\u{e007f}')
 }
 
 /// A path as an argument that can be pasted.

@@ -3,18 +3,19 @@
 //! First [`prepare`], which looks and refuses but changes no file of the scope; then, if whoever
 //! runs it agrees, [`Prepared::commit`].
 
+use std::collections::HashSet;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicU64, Ordering};
 
 use thiserror::Error;
 
 use super::change_files::{ChangeFileFault, PreparedChangeFiles};
-use super::preview::ledger;
+use super::preview::chain;
 use crate::job::Job;
 use crate::open::Reading;
 use crate::plan::{FilePlan, TreePlan, plan_tree};
 use crate::record::{
-    Change, Kind, Made, NewContent, RecordError, RecordState, Store, Timestamp, settle,
+    Beginning, Change, Kind, Made, NewContent, RecordError, RecordState, Store, Timestamp, Watch,
+    settle, sweep,
 };
 use crate::report::{
     Document, Done, LeftFile, NewPlaces, PlanTotals, Reference, RewriteReport, Standing,
@@ -44,8 +45,27 @@ pub enum RewriteRefusal {
     #[error("another run is writing the record {0}; wait until it has ended")]
     BeingWritten(String),
     /// A run was broken off, and nobody knows which of its files are which.
-    #[error("the run that made record {0} was broken off")]
-    Unfinished(String),
+    #[error("the run that made record {record} was broken off")]
+    Unfinished {
+        /// The record.
+        record: String,
+        /// The record that it takes back, if it is a restore.
+        undoes: Option<String>,
+    },
+    /// The record could not be written any more.
+    #[error(
+        "{error}; {rewritten} of {of} files were rewritten before that, the others are as they were"
+    )]
+    BrokenOff {
+        /// The record.
+        record: String,
+        /// Files that were rewritten.
+        rewritten: usize,
+        /// Files that were to be.
+        of: usize,
+        /// What was in the way.
+        error: RecordError,
+    },
     /// Hardly any of the new places exists, or none can be checked.
     #[error("{}", wrong_folder(.0))]
     WrongFolder(NewPlaces),
@@ -81,6 +101,7 @@ pub struct Settled {
 pub struct Prepared {
     plan: TreePlan,
     moves: Vec<String>,
+    scope: Vec<PathBuf>,
     change_files: PreparedChangeFiles,
 }
 
@@ -93,23 +114,28 @@ pub fn settle_unfinished(
     finish: bool,
     mut settled: impl FnMut(Settled),
 ) -> Result<(), RewriteRefusal> {
-    for summary in store.list() {
-        if summary.state == RecordState::BeingWritten {
-            return Err(RewriteRefusal::BeingWritten(summary.id));
+    for record in store.list() {
+        match record.state {
+            RecordState::BeingWritten => return Err(RewriteRefusal::BeingWritten(record.id)),
+            RecordState::Finished if record.strays > 0 => {
+                sweep(&mut record.manifest()?)?;
+            }
+            RecordState::Unfinished if finish => {
+                let manifest = settle(record.manifest()?)?;
+                settled(Settled {
+                    record: record.id,
+                    rewritten: manifest.done().count(),
+                    of: manifest.entries.len(),
+                });
+            }
+            RecordState::Unfinished => {
+                return Err(RewriteRefusal::Unfinished {
+                    record: record.id,
+                    undoes: record.header.and_then(|header| header.undoes),
+                });
+            }
+            _ => {}
         }
-        let unfinished = summary.state == RecordState::Unfinished;
-        let Some(manifest) = summary.manifest.filter(|_| unfinished) else {
-            continue;
-        };
-        if !finish {
-            return Err(RewriteRefusal::Unfinished(summary.id));
-        }
-        let manifest = settle(store, &manifest)?;
-        settled(Settled {
-            record: summary.id,
-            rewritten: manifest.done().count(),
-            of: manifest.entries.len(),
-        });
     }
     Ok(())
 }
@@ -128,10 +154,11 @@ pub fn prepare(
     if job.sheet.moves.is_empty() {
         return Err(RewriteRefusal::NoMoves);
     }
-    let plan = plan_tree(job, &ledger(job, store), options.again);
+    let plan = plan_tree(job, &chain(job, store), options.again);
     let mut prepared = Prepared {
         plan,
         moves: job.sheet.moves.iter().map(Move::identity).collect(),
+        scope: job.scope.canonical(),
         change_files: PreparedChangeFiles::default(),
     };
     if prepared.changes_nothing() {
@@ -173,8 +200,12 @@ impl Prepared {
         }
     }
 
+    /// The moves, old place and new.
+    pub fn moves(&self) -> &[String] {
+        &self.moves
+    }
+
     /// Makes the changes; the originals go into a record of `store` named after the time `now`.
-    /// `counter` counts files as they are dealt with.
     ///
     /// # Errors
     /// Where the record itself cannot be written: what was not begun yet is as it was. Registry
@@ -183,13 +214,23 @@ impl Prepared {
         self,
         store: &Store,
         now: Timestamp,
-        counter: &AtomicU64,
+        watch: &Watch<'_>,
     ) -> Result<RewriteReport, RewriteRefusal> {
         let changing: Vec<&FilePlan> = self.plan.changing().collect();
-        let mut writer = store.begin(now, Kind::Rewrite, None, self.moves)?;
+        let mut writer = store.begin(Beginning {
+            created: now,
+            kind: Kind::Rewrite,
+            undoes: None,
+            moves: self.moves,
+            scope: self.scope,
+        })?;
         let changes: Vec<Change<'_>> = changing.iter().map(|file| change(file)).collect();
-        let outcomes = writer.commit(&changes, &|made| {
-            counter.fetch_add(made as u64, Ordering::Relaxed);
+        let outcomes = writer.commit(&changes, watch);
+        let outcomes = outcomes.map_err(|error| RewriteRefusal::BrokenOff {
+            record: writer.id().to_owned(),
+            rewritten: writer.done(),
+            of: changes.len(),
+            error,
         })?;
         let mut done = Done {
             record: writer.id().to_owned(),
@@ -197,11 +238,15 @@ impl Prepared {
             ..Done::default()
         };
         let mut failed = Vec::new();
-        let mut not_rewritten = Vec::new();
+        let mut not_rewritten = HashSet::new();
         for (file, outcome) in changing.iter().zip(outcomes) {
-            failed.extend(outcome.fault().map(|why| LeftFile::new(&file.path, why)));
-            if let Made::Left(_) = outcome {
-                not_rewritten.push(file.path.clone());
+            if outcome.was_stopped() {
+                done.stopped_before += 1;
+            } else {
+                failed.extend(outcome.fault().map(|why| LeftFile::new(&file.path, why)));
+            }
+            if let Made::Left(_) = outcome.made {
+                not_rewritten.insert(file.path.clone());
             } else {
                 let moved = |one: &&Reference| one.standing == Standing::ToMove;
                 done.rewritten_files += 1;
@@ -215,7 +260,7 @@ impl Prepared {
             ..Document::of(&plan)
         };
         writer.finish(&serde_json::to_vec_pretty(&kept).map_err(RecordError::report)?)?;
-        let rewritten = |export: &Path| !not_rewritten.iter().any(|path| path == export);
+        let rewritten = |export: &Path| !not_rewritten.contains(export);
         let written = self.change_files.write(rewritten)?;
         let shown = written
             .iter()
@@ -239,10 +284,11 @@ fn change(file: &FilePlan) -> Change<'_> {
         after: file.after,
         content: match &file.link {
             Some((kind, target)) => NewContent::Link(*kind, target.clone()),
-            None if file.whole => NewContent::Container(&file.edits),
             None => NewContent::Edits(&file.edits),
         },
         moves: file.moves.clone(),
+        sites: &file.sites,
+        belongings: None,
         modified: None,
         exclusive: file.in_place,
         expendable: false,

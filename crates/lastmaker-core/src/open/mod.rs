@@ -16,3 +16,5 @@ pub use each::EachLeaf;
 pub use lines::LineCounter;
 pub use parts::{Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link};
 pub use site::SitePassage;
+
+pub(crate) use site::join_ways;

@@ -38,7 +38,7 @@ impl SitePassage {
 }
 
 /// One way after another.
-pub(super) fn join_ways(outer: &str, inner: &str) -> String {
+pub(crate) fn join_ways(outer: &str, inner: &str) -> String {
     match (outer.is_empty(), inner.is_empty()) {
         (_, true) => outer.to_owned(),
         (true, false) => inner.to_owned(),

@@ -4,7 +4,10 @@
 use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Refused, Source};
 use crate::judge::Reason;
 use crate::layer::{ByteEdits, splice};
-use crate::open::{Group, Inside, Kind, Leaf, Left, Visitor, kind_of, visit, visit_link};
+use crate::open::{
+    Group, Inside, Kind, Leaf, Left, Visitor, join_ways, kind_of, visit, visit_link,
+};
+use crate::record::SiteChange;
 use crate::report::Standing;
 use crate::tree::Sieve;
 
@@ -26,6 +29,8 @@ pub(super) struct ContentPlan {
     pub(super) new: Option<Vec<u8>>,
     /// The container that they are.
     pub(super) container: Option<&'static dyn Container>,
+    /// What changes, piece by piece, as a record keeps it.
+    pub(super) sites: Vec<SiteChange>,
 }
 
 /// Plans the rewrite of `inside`, whatever it is; none if no move touches it. Gives too what of
@@ -86,8 +91,12 @@ impl Visitor for Planner<'_> {
             mut references,
             edits,
             new,
+            mut sites,
             ..
         } = planned;
+        for site in &mut sites {
+            site.site = join_ways(leaf.way, &site.site);
+        }
         // A document of which nothing is told is named by the sentence alone.
         if let Some(why) = planned.left.filter(|_| references.is_empty()) {
             left.add(leaf.way, &why.to_string());
@@ -109,14 +118,12 @@ impl Visitor for Planner<'_> {
             edits,
             new,
             container: None,
+            sites,
         })
     }
 
     fn mark(&self, part: &Part<'_>) -> blake3::Hash {
-        match &part.holding {
-            Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => blake3::hash(bytes),
-            Holding::Unreadable(why) => blake3::hash(why.as_bytes()),
-        }
+        mark_of(part)
     }
 
     fn container(
@@ -126,8 +133,22 @@ impl Visitor for Planner<'_> {
         if let Some(fault) = group.fault.take() {
             group.withdraw_all(&sealed(fault.0));
         }
-        (!group.parts.is_empty()).then(|| group.settle(self))
+        (!group.parts.is_empty()).then(|| settle_group(group))
     }
+}
+
+/// What is kept of a part of a container: the hash of what it holds.
+pub(super) fn mark_of(part: &Part<'_>) -> blake3::Hash {
+    match &part.holding {
+        Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => blake3::hash(bytes),
+        Holding::Unreadable(why) => blake3::hash(why.as_bytes()),
+    }
+}
+
+/// Lifts the new parts of a container into it, without those that it refuses, and proves the new
+/// copy.
+pub(super) fn settle_group(group: Group<'_, ContentPlan, blake3::Hash>) -> ContentPlan {
+    group.settle()
 }
 
 /// How often a container may refuse some of its parts before it is left.
@@ -143,10 +164,8 @@ fn sealed(why: impl Into<String>) -> Reason {
 type PlannedGroup<'a> = Group<'a, ContentPlan, blake3::Hash>;
 
 impl PlannedGroup<'_> {
-    /// Lifts the new parts into the container, without those that it refuses, and proves the
-    /// new copy.
-    fn settle(mut self, planner: &Planner<'_>) -> ContentPlan {
-        let made = self.lift(planner);
+    fn settle(mut self) -> ContentPlan {
+        let made = self.lift();
         if made.is_none() {
             let unclear = "what must stay the same in it and what must change cannot be told apart";
             self.withdraw_all(&sealed(unclear));
@@ -155,21 +174,23 @@ impl PlannedGroup<'_> {
             Some((edits, new)) => (edits, Some(new)),
             None => (ByteEdits::default(), None),
         };
-        ContentPlan {
+        let mut whole = ContentPlan {
             format: self.container.name(),
             encoding: "",
-            references: self
-                .parts
-                .into_iter()
-                .flat_map(|(_, planned)| planned.references)
-                .collect(),
+            references: Vec::new(),
             edits,
             new,
             container: Some(self.container),
+            sites: Vec::new(),
+        };
+        for (_, planned) in self.parts {
+            whole.references.extend(planned.references);
+            whole.sites.extend(planned.sites);
         }
+        whole
     }
 
-    fn lift(&mut self, planner: &Planner<'_>) -> Option<(ByteEdits, Vec<u8>)> {
+    fn lift(&mut self) -> Option<(ByteEdits, Vec<u8>)> {
         for _ in 0..ROUNDS {
             let new = self.new_parts();
             if new.is_empty() {
@@ -183,7 +204,7 @@ impl PlannedGroup<'_> {
             match self.container.lift(source, &new) {
                 Ok(edits) => {
                     let bytes = splice(self.source.bytes, &edits);
-                    match self.prove(&bytes, &new, planner, &budget.afresh()) {
+                    match self.prove(&bytes, &new, &budget.afresh()) {
                         Ok(()) => return Some((edits, bytes)),
                         Err(why) => self.withdraw_all(&sealed(why.to_string())),
                     }
@@ -229,13 +250,7 @@ impl PlannedGroup<'_> {
     }
 
     /// Proves that `bytes` are the container with these parts new and no others.
-    fn prove(
-        &self,
-        bytes: &[u8],
-        new: &[NewPart],
-        planner: &Planner<'_>,
-        budget: &Budget,
-    ) -> Result<(), Unproven> {
+    fn prove(&self, bytes: &[u8], new: &[NewPart], budget: &Budget) -> Result<(), Unproven> {
         let name = self.source.name;
         let known = kind_of(bytes, name, self.reading);
         let same = matches!(known, Kind::Container(again) if again.name() == self.container.name());
@@ -253,7 +268,7 @@ impl PlannedGroup<'_> {
             budget,
         };
         let read = self.container.read(source, &mut |part| {
-            got.push(planner.mark(&part));
+            got.push(mark_of(&part));
             Ok(())
         });
         read.map_err(|fault| Unproven::Unreadable(fault.0))?;
@@ -288,6 +303,7 @@ impl ContentPlan {
         }
         self.edits = ByteEdits::default();
         self.new = None;
+        self.sites.clear();
     }
 }
 

@@ -6,6 +6,7 @@ use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
 use crate::open::{Document, Leaf, SitePassage};
 use crate::place::{Finder, Found, MOST_FINDS, Root};
+use crate::record::SiteChange;
 use crate::sheet::Decision;
 
 use super::accept::insist_where_accepted;
@@ -15,6 +16,7 @@ use super::lift::{lift_passage, passages};
 use super::options::PlanOptions;
 use super::proof::{Flaw, Outline, Proof};
 use super::reference::{PlannedReference, describe};
+use super::stretch::stretches;
 use super::together::withdraw_half_lines;
 use super::unfit::{effective, withdraw_unfit};
 
@@ -29,6 +31,8 @@ pub struct DocumentPlan {
     pub new: Option<Vec<u8>>,
     /// Why the file as a whole is left, although references would move.
     pub left: Option<Unproven>,
+    /// What changes, piece by piece, as a record keeps it.
+    pub sites: Vec<SiteChange>,
 }
 
 /// No settings file names more places; one that does is meant to exhaust the memory.
@@ -40,7 +44,15 @@ pub fn plan(document: &Document<'_>, file_name: &str, options: PlanOptions<'_>) 
     let draft = Draft::new(document, file_name, options, |found, content| {
         !matches!(sheet.decide(found, content), Decision::Elsewhere)
     });
+    let sites = stretches(
+        document,
+        &draft.sites,
+        &draft.intents,
+        &draft.text_edits,
+        &draft.ways,
+    );
     DocumentPlan {
+        sites,
         references: describe(document, &draft.sites, draft.intents, &draft.text_edits),
         edits: draft.edits,
         new: draft.new,
@@ -60,6 +72,8 @@ pub(crate) struct Draft {
     edits: ByteEdits,
     /// The new bytes; none if nothing changes.
     new: Option<Vec<u8>>,
+    /// The way to each changed passage in the new copy, by its ordinal.
+    ways: Vec<(usize, String)>,
     /// Why the file as a whole is left, although references would move.
     pub(crate) left: Option<Unproven>,
 }
@@ -97,6 +111,7 @@ impl Draft {
             text_edits: TextEdits::default(),
             edits: ByteEdits::default(),
             new: None,
+            ways: Vec::new(),
             left: None,
         };
         if full || count > MOST_REFERENCES {
@@ -167,7 +182,7 @@ impl Draft {
             intents: &self.intents,
             finder: attempt.finder,
         };
-        proof.holds_for(&new)?;
+        self.ways = proof.holds_for(&new)?;
         self.text_edits = text_edits;
         self.edits = lifted;
         self.new = Some(new);

@@ -9,9 +9,9 @@ use crate::judge::Reason;
 use crate::layer::ByteEdits;
 use crate::open::{Inside, LINK};
 use crate::platform;
-use crate::record::{Ledger, LinkKind, hash_file, hash_link, kind_of_link, target_from};
+use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
 use crate::report::{FileName, LeftFile, Reference};
-use crate::sheet::Move;
+use crate::sheet::{Move, Sheet};
 use crate::text::encoding_of_names;
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 
@@ -42,12 +42,12 @@ pub struct FilePlan {
     pub read_only: bool,
     /// Its other names, all within the scope.
     pub links: Vec<PathBuf>,
-    /// The moves that it will have been through.
-    pub moves: Vec<String>,
+    /// The moves that it will have been through, if they are not all those of the sheet.
+    pub moves: Option<Vec<String>>,
+    /// What changes, piece by piece, as a record keeps it.
+    pub sites: Vec<SiteChange>,
     /// What sort of link it is and where it will lead, if it is a link.
     pub link: Option<(LinkKind, PathBuf)>,
-    /// Whether its edits make sense only all together: it is a container.
-    pub whole: bool,
     /// Whether programs write it piece by piece while they have it open.
     pub in_place: bool,
     /// Which file it is, if it has several names.
@@ -82,7 +82,7 @@ impl Planned {
 /// What earlier rewrites did, and what is done about files that were saved since.
 #[derive(Clone, Copy)]
 pub(super) struct Past<'a> {
-    pub(super) ledger: &'a Ledger,
+    pub(super) chain: &'a Chain,
     /// Whether files that were saved since are planned all the same.
     pub(super) again: bool,
 }
@@ -98,7 +98,7 @@ enum Been {
 impl Past<'_> {
     fn of(&self, entry: &Entry<'_>) -> Result<Been, FileFault> {
         let known = entry.canonical().ok();
-        let Some((moves, after)) = known.and_then(|path| self.ledger.applied(&path)) else {
+        let Some((moves, after)) = known.and_then(|path| self.chain.applied(&path)) else {
             return Ok(Been::Through(Vec::new()));
         };
         let hash = match entry.content {
@@ -157,10 +157,18 @@ pub(super) fn plan_file(
         if matches!(been, Been::SavedSince) {
             plan.withdraw(&Reason::SavedSince);
         }
-        plan.moves = done.to_vec();
-        plan.moves.extend(sheet.moves.iter().map(Move::identity));
+        if rest.is_some() {
+            plan.moves = Some(moves_with(done, sheet));
+            plan.renumber_moves(sheet, job.sheet);
+        }
     }
     Ok(planned)
+}
+
+/// The moves that a file has been through, and those of `sheet`.
+fn moves_with(done: &[String], sheet: &Sheet) -> Vec<String> {
+    let all = done.iter().cloned();
+    all.chain(sheet.moves.iter().map(Move::identity)).collect()
 }
 
 fn read_and_plan(
@@ -248,9 +256,9 @@ impl FilePlan {
             after: plan.new.as_deref().map_or(before, blake3::hash),
             read_only: false,
             links: Vec::new(),
-            moves: Vec::new(),
+            moves: None,
+            sites: plan.sites,
             link: None,
-            whole: plan.container.is_some(),
             in_place: plan.container.is_some_and(|one| one.is_written_in_place()),
             names: None,
             history: entry.history,
@@ -288,6 +296,7 @@ impl FilePlan {
             edits: large.edits,
             new: None,
             container: None,
+            sites: Vec::new(),
         };
         let mut file = Self::new(entry, plan, large.before)?;
         file.after = large.after;
@@ -301,6 +310,17 @@ impl FilePlan {
             reference.withdraw(reason.standing(), reason.name(), &why);
         }
         self.edits = ByteEdits::default();
+        self.sites.clear();
         self.after = self.before;
+    }
+
+    /// Names the moves that made its changes by their numbers in `all` instead of in `some`.
+    fn renumber_moves(&mut self, some: &Sheet, all: &Sheet) {
+        let edits = self.sites.iter_mut().flat_map(|site| &mut site.was);
+        for by in edits.filter_map(|edit| edit.by.as_mut()) {
+            let identity = some.moves[*by].identity();
+            let known = all.moves.iter().position(|one| one.identity() == identity);
+            *by = known.unwrap_or(*by);
+        }
     }
 }

@@ -19,8 +19,10 @@ mod options;
 mod proof;
 mod reference;
 mod settle;
+mod stretch;
 mod together;
 mod tree;
+mod undo;
 mod unfit;
 
 pub use document::{DocumentPlan, plan};
@@ -29,6 +31,7 @@ pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;
 pub use reference::PlannedReference;
 pub use tree::{TreePlan, plan_tree};
+pub use undo::{Undone, undo};
 
 pub(crate) use document::Draft;
 pub(crate) use intent::{Intent, spelled_right};

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::format::{Grammar, Passage, Role};
+use crate::format::{Grammar, Passage, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{Span, TextOffset, TextSpan, Unfit, splice};
 use crate::open::{Document, Reading, SitePassage};
@@ -69,12 +69,14 @@ pub(super) struct Proof<'a> {
 }
 
 impl Proof<'_> {
-    /// Proves that `new` is the old document with the changes meant and no others.
-    pub(super) fn holds_for(&self, new: &[u8]) -> Result<(), Flaw> {
+    /// Proves that `new` is the old document with the changes meant and no others. Gives the way
+    /// to each changed passage in it, by its ordinal.
+    pub(super) fn holds_for(&self, new: &[u8]) -> Result<Vec<(usize, String)>, Flaw> {
         let again = Document::open(new, self.file_name, self.reading).ok_or(Unproven::NotText)?;
         self.is_read_alike(&again)?;
         let repaired = self.intents.iter().flatten().flatten().any(|i| i.repaired);
         let changed = self.changed();
+        let mut ways = Vec::with_capacity(changed.len());
         let mut flaw = None;
         let mut count = 0;
         let grammar = again.passages(&mut |ordinal, passage| {
@@ -85,6 +87,7 @@ impl Proof<'_> {
             let proved = if !is_same_role(old.role, passage.role, repaired) {
                 Err(Unproven::OtherRole.into())
             } else if changed.binary_search(&ordinal).is_ok() {
+                ways.push((ordinal, site_text(passage.site)));
                 self.proves_passage(&again, ordinal, &passage)
             } else if again.text.content[passage.span.clone()] == *self.old.raw(&old.span) {
                 Ok(())
@@ -98,7 +101,7 @@ impl Proof<'_> {
             _ if !kept => Err(Unproven::BrokenGrammar.into()),
             Some(flaw) => Err(flaw),
             None if count != self.outline.len() => Err(Unproven::MoreOrFewer.into()),
-            None => Ok(()),
+            None => Ok(ways),
         }
     }
 

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap};
 use crate::job::Job;
 use crate::judge::Reason;
 use crate::place::Place;
-use crate::record::Ledger;
+use crate::record::Chain;
 use crate::report::{
     FileName, LeftFile, NewPlaces, PlanReport, PlanTotals, PlannedFile, Reference, Standing, Target,
 };
@@ -49,11 +49,11 @@ impl TreePlan {
     }
 }
 
-/// Plans the rewrite of the job's scope. `ledger` says what earlier rewrites did, for sheets
+/// Plans the rewrite of the job's scope. `chain` says what earlier rewrites did, for sheets
 /// that are not repeatable; with `again` files that changed since are planned all the same.
-pub fn plan_tree(job: &Job<'_>, ledger: &Ledger, again: bool) -> TreePlan {
+pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool) -> TreePlan {
     let sieve = Sieve::new(job.sheet, job.thorough);
-    let past = (!job.sheet.is_repeatable()).then_some(Past { ledger, again });
+    let past = (!job.sheet.is_repeatable()).then_some(Past { chain, again });
     let walked = job.walk(&sieve, |entry| {
         let planned = plan_file(job, &sieve, entry, past)?;
         Ok((!planned.is_empty()).then_some(planned))
@@ -91,7 +91,7 @@ fn join_names(files: &mut Vec<FilePlan>) {
             groups.entry(names.file).or_default().push(index);
         }
     }
-    let mut drop = Vec::new();
+    let mut drop: std::collections::HashSet<usize> = std::collections::HashSet::new();
     for group in groups.into_values() {
         let names = files[group[0]].names.map_or(1, |names| names.count);
         if group.len() as u64 == names {
@@ -99,7 +99,7 @@ fn join_names(files: &mut Vec<FilePlan>) {
                 .iter()
                 .map(|other| files[*other].canonical.clone());
             files[group[0]].links = others.collect();
-            drop.extend_from_slice(&group[1..]);
+            drop.extend(&group[1..]);
         } else {
             for index in group {
                 files[index].withdraw(&Reason::OtherName);

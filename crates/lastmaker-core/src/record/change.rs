@@ -5,7 +5,8 @@ use std::path::PathBuf;
 
 use thiserror::Error;
 
-use super::LinkKind;
+use super::advice::with_advice;
+use super::{Belongings, LinkKind, SiteChange};
 use crate::layer::ByteEdits;
 use crate::platform::OpenElsewhere;
 
@@ -14,13 +15,10 @@ use crate::platform::OpenElsewhere;
 pub enum NewContent<'a> {
     /// The original with edits.
     Edits(&'a ByteEdits),
-    /// A file as it is.
-    File(PathBuf),
+    /// An original of a record as it is.
+    Original(PathBuf),
     /// These bytes.
     Bytes(Vec<u8>),
-    /// The original with edits that make sense only all together, as those of a container do:
-    /// they are not taken back one by one.
-    Container(&'a ByteEdits),
     /// A link of this sort that leads there.
     Link(LinkKind, PathBuf),
 }
@@ -38,11 +36,15 @@ pub struct Change<'a> {
     pub after: blake3::Hash,
     /// What it will hold.
     pub content: NewContent<'a>,
-    /// The moves that it will have been through.
-    pub moves: Vec<String>,
+    /// The moves that it will have been through, if they are not those of the record.
+    pub moves: Option<Vec<String>>,
+    /// What changes in it, as far as that is known piece by piece.
+    pub sites: &'a [SiteChange],
+    /// What is to belong to it besides its content, if there is no file now.
+    pub belongings: Option<Belongings>,
     /// The time of last modification that it gets, in nanoseconds since 1970; else now.
     pub modified: Option<i128>,
-    /// Whether it must be left while another program has it open.
+    /// Whether it must be left while another program has it open at all, not only for writing.
     pub exclusive: bool,
     /// Whether what it holds now can be made again from elsewhere: then a full disk does not
     /// stand in the way of replacing it.
@@ -50,6 +52,15 @@ pub struct Change<'a> {
 }
 
 /// What became of a change.
+#[derive(Debug)]
+pub struct Outcome {
+    /// Whether it is made.
+    pub made: Made,
+    /// What of ours could not be removed from beside the file, and why.
+    pub stray: Option<(PathBuf, io::Error)>,
+}
+
+/// Whether a change is made.
 #[derive(Debug)]
 pub enum Made {
     /// It is made.
@@ -60,14 +71,29 @@ pub enum Made {
     Left(ChangeFault),
 }
 
-impl Made {
-    /// Why the file, or another name of it, is left; none if all is done.
+impl Outcome {
+    /// Why the file, or another name of it, is left, or what lies beside it; none if all is done.
     pub fn fault(&self) -> Option<String> {
-        match self {
-            Self::Done => None,
-            Self::Partly(why) => Some(why.to_string()),
-            Self::Left(why) => Some(why.to_string()),
+        let why = match &self.made {
+            Made::Done => None,
+            Made::Partly(why) => Some(why.to_string()),
+            Made::Left(why) => Some(why.to_string()),
+        };
+        let stray = self.stray.as_ref().map(|(path, error)| {
+            format!(
+                "{} beside it is no longer needed and cannot be removed ({error}); the next run removes it",
+                path.file_name().unwrap_or_default().display()
+            )
+        });
+        match (why, stray) {
+            (Some(why), Some(stray)) => Some(format!("{why}; {stray}")),
+            (why, stray) => why.or(stray),
         }
+    }
+
+    /// Whether the file was not come to, because the run was told to stop.
+    pub fn was_stopped(&self) -> bool {
+        matches!(self.made, Made::Left(ChangeFault::Stopped))
     }
 }
 
@@ -88,7 +114,7 @@ pub enum OtherNameReason {
     #[error("it was changed by itself")]
     Changed,
     /// The system refused.
-    #[error(transparent)]
+    #[error("{}", with_advice(.0))]
     Io(#[from] io::Error),
 }
 
@@ -98,6 +124,9 @@ pub enum ChangeFault {
     /// The folder is not the one that was looked at.
     #[error("a folder above it has become a link or is gone; it is left as it is")]
     OtherFolder,
+    /// The run was told to stop before it came to it.
+    #[error("the run was stopped before it came to it")]
+    Stopped,
     /// A program has it open.
     #[error(transparent)]
     OpenElsewhere(#[from] OpenElsewhere),
@@ -108,14 +137,17 @@ pub enum ChangeFault {
     #[error("it was changed after it was read; run again to see it as it is now")]
     Changed,
     /// It cannot be read.
-    #[error("it can no longer be read: {0}")]
+    #[error("it can no longer be read: {}", with_advice(.0))]
     Unread(io::Error),
     /// The original cannot be kept.
-    #[error("its original cannot be kept in the record (--record-dir chooses another folder): {}", or_full(.0))]
+    #[error("its original cannot be kept in the record (--record-dir chooses another folder): {}", with_advice(.0))]
     Unkept(io::Error),
     /// The new copy cannot be written.
-    #[error("the new copy cannot be written beside it: {}", or_full(.0))]
+    #[error("the new copy cannot be written beside it: {}", with_advice(.0))]
     Unwritten(io::Error),
+    /// The original in the record is not what it was.
+    #[error("its original in the record is not what was kept, so it is not used; it lies in {}", .0.display())]
+    OriginalChanged(PathBuf),
     /// The new copy is another than was planned.
     #[error(
         "the new copy cannot be written beside it: it is not what was planned, so it is not used"
@@ -127,16 +159,16 @@ pub enum ChangeFault {
     )]
     Metadata(io::Error),
     /// The new link cannot be made.
-    #[error("the new link cannot be made beside it: {0}")]
+    #[error("the new link cannot be made beside it: {}", with_advice(.0))]
     LinkUnmade(io::Error),
     /// There is something where nothing was, or it cannot be made.
-    #[error("it cannot be put back: {0}")]
+    #[error("it cannot be put back: {}", with_advice(.0))]
     NotPutBack(io::Error),
     /// The system does not let it be replaced now.
     #[error("a program has it open, or it may not be replaced; close the program and run again")]
     InUse,
     /// It cannot be replaced.
-    #[error("it cannot be replaced: {0}")]
+    #[error("it cannot be replaced: {}", with_advice(.0))]
     Unreplaced(io::Error),
     /// Somebody saved in the instant of the exchange.
     #[error("it was saved by somebody while it was replaced; what they saved is in its place")]
@@ -146,11 +178,16 @@ pub enum ChangeFault {
     SavedAside(PathBuf),
 }
 
-/// What the system said, or what to do about a full disk.
-fn or_full(error: &io::Error) -> String {
-    if error.kind() == io::ErrorKind::StorageFull {
-        "no space is left there; free some, or choose another folder with --record-dir".to_owned()
-    } else {
-        error.to_string()
+impl ChangeFault {
+    /// Whether it may go better with fewer files at a time.
+    pub(super) fn is_of_crowding(&self) -> bool {
+        match self {
+            Self::Unread(error)
+            | Self::Unkept(error)
+            | Self::Unwritten(error)
+            | Self::Metadata(error)
+            | Self::Unreplaced(error) => super::folder::is_out_of_descriptors(error),
+            _ => false,
+        }
     }
 }

@@ -1,16 +1,25 @@
 //! Keeping the original of a file in the record.
 
+use std::ffi::OsString;
 use std::fs::{self, File};
 use std::io::{self, Read};
 use std::path::Path;
+use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
+use super::Belongings;
 use super::change::{Change, ChangeFault, NewContent};
-use super::hash_file;
-use super::link::{self, hash_link, link_target};
-use super::manifest::{EditSpan, Entry, PathText};
-use super::platform;
+use super::folder::{Folder, create_own};
+use super::link::{self, hash_link};
+use super::manifest::{Entry, PathText, name_of_original};
 use super::replace::pump;
+use crate::platform::{OpenElsewhere, OpenFiles};
+
+/// Where a change is made: the file's folder, held, and its name there.
+pub(super) struct Spot {
+    pub(super) folder: Arc<Folder>,
+    pub(super) name: OsString,
+}
 
 /// An original that is in the record.
 pub(super) struct Kept {
@@ -19,42 +28,36 @@ pub(super) struct Kept {
     pub(super) copy: Option<File>,
 }
 
-/// Copies the original into the record, and checks that it is what was planned on.
+/// Copies the original into the record, and checks that it is what was planned on. `open` is what
+/// other programs have open.
 pub(super) fn keep_original(
-    folder: &Path,
-    id: &str,
+    record: &Path,
     number: usize,
     change: &Change<'_>,
+    spot: &Spot,
+    open: &OpenFiles,
 ) -> Result<Kept, ChangeFault> {
-    let parent = change.path.parent().unwrap_or(Path::new("/"));
-    if parent.canonicalize().ok().as_deref() != Some(parent) {
-        return Err(ChangeFault::OtherFolder);
-    }
-    let name = format!(".lastmaker-{id}-{number}.tmp");
-    let mut entry = Entry::new(number, change, &parent.join(name));
+    let mut entry = Entry::new(number, change);
     let Some(before) = change.before else {
+        entry.belongings = change.belongings.clone();
         return Ok(Kept { entry, copy: None });
     };
-    if change.exclusive && crate::platform::is_open_elsewhere(&change.path) {
-        return Err(crate::platform::OpenElsewhere.into());
-    }
-    let original = entry.original(folder);
-    let kept = match link_target(&change.path) {
-        Some(target) => keep_target(&mut entry, &target, &original, change),
-        None => keep_content(&mut entry, &original, change),
+    let original = entry.original(record);
+    let kept = match spot.folder.link_target(&spot.name) {
+        Some(target) => keep_target(&mut entry, &target, &original, change, spot),
+        None => keep_content(&mut entry, &original, change, spot, open),
     };
-    let (hash, copy) = match kept {
-        Ok(kept) => kept,
+    match kept {
+        Ok((hash, copy)) if hash == before => Ok(Kept { entry, copy }),
+        Ok(_) => {
+            let _ = fs::remove_file(&original);
+            Err(ChangeFault::Changed)
+        }
         Err(fault) => {
             let _ = fs::remove_file(&original);
-            return Err(fault);
+            Err(fault)
         }
-    };
-    if hash != before {
-        let _ = fs::remove_file(&original);
-        return Err(ChangeFault::Changed);
     }
-    Ok(Kept { entry, copy })
 }
 
 /// Keeps where a link leads.
@@ -63,11 +66,12 @@ fn keep_target(
     target: &Path,
     original: &Path,
     change: &Change<'_>,
+    spot: &Spot,
 ) -> Result<(blake3::Hash, Option<File>), ChangeFault> {
     let NewContent::Link(kind, _) = &change.content else {
         return Err(ChangeFault::BecameLink);
     };
-    entry.link = Some(link::kind_of_link(&change.path).unwrap_or(*kind));
+    entry.link = Some(spot.folder.kind_of_link(&spot.name).unwrap_or(*kind));
     let kept = copy_hashed(link::bytes_of(target), original);
     let (_, copy) = kept.map_err(ChangeFault::Unkept)?;
     Ok((hash_link(target), Some(copy)))
@@ -78,19 +82,27 @@ fn keep_content(
     entry: &mut Entry,
     original: &Path,
     change: &Change<'_>,
+    spot: &Spot,
+    open: &OpenFiles,
 ) -> Result<(blake3::Hash, Option<File>), ChangeFault> {
-    if let NewContent::Edits(edits) = &change.content {
-        entry.edits = edits.as_slice().iter().map(EditSpan::from).collect();
+    entry.sites = change.sites.to_vec();
+    let opened = spot.folder.open_to_replace(&spot.name, change.exclusive);
+    let (file, metadata) = opened.map_err(|error| match error.kind() {
+        io::ErrorKind::ResourceBusy => OpenElsewhere.into(),
+        _ => ChangeFault::Unread(error),
+    })?;
+    if open.has(&file, change.exclusive) {
+        return Err(OpenElsewhere.into());
     }
-    let (file, metadata) =
-        crate::platform::open_regular(&change.path).map_err(ChangeFault::Unread)?;
     entry.modified = metadata.modified().ok().map(nanoseconds);
-    match copy_hashed(file, original) {
+    let belongings = Belongings::of(&file, &metadata).map_err(ChangeFault::Metadata)?;
+    entry.belongings = Some(belongings);
+    match copy_hashed(&file, original) {
         Ok((hash, copy)) => Ok((hash, Some(copy))),
         Err(error) if error.kind() == io::ErrorKind::StorageFull && change.expendable => {
             let _ = fs::remove_file(original);
             entry.kept = false;
-            let hash = hash_file(&change.path).map_err(ChangeFault::Unread)?;
+            let hash = spot.folder.hash(&spot.name).map_err(ChangeFault::Unread)?;
             Ok((hash, None))
         }
         Err(error) => Err(ChangeFault::Unkept(error)),
@@ -99,21 +111,22 @@ fn keep_content(
 
 impl Entry {
     /// The entry of a change that has just begun.
-    fn new(number: usize, change: &Change<'_>, temporary: &Path) -> Self {
+    fn new(number: usize, change: &Change<'_>) -> Self {
         let links = change.links.iter();
         let before = change.before.map(|hash| hash.to_hex().to_string());
         Self {
             number,
             path: PathText::from(change.path.as_path()),
             links: links.map(|path| PathText::from(path.as_path())).collect(),
-            temporary: PathText::from(temporary),
+            original: name_of_original(number, &change.path),
             before: before.unwrap_or_default(),
             after: change.after.to_hex().to_string(),
             created: change.before.is_none(),
             kept: change.before.is_some(),
             link: None,
             modified: None,
-            edits: Vec::new(),
+            belongings: None,
+            sites: Vec::new(),
             moves: change.moves.clone(),
         }
     }
@@ -122,7 +135,7 @@ impl Entry {
 /// Copies `source` to a new file, which is still to be synced, and gives the hash of what was
 /// copied.
 fn copy_hashed(mut source: impl Read, to: &Path) -> io::Result<(blake3::Hash, File)> {
-    let mut file = platform::create_new(to)?;
+    let mut file = create_own(to)?;
     let hash = pump(&mut source, &mut file)?;
     Ok((hash, file))
 }

@@ -81,45 +81,13 @@ pub fn kind_of_link(path: &Path) -> io::Result<LinkKind> {
 /// Makes a new link at `path`.
 ///
 /// # Errors
-/// As the system says; on Windows symbolic links need a right that users often lack.
+/// As the system says; symbolic links need a right that users often lack.
+#[cfg(windows)]
 pub(super) fn make_link(kind: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
-    #[cfg(windows)]
-    {
-        use std::os::windows::fs::{symlink_dir, symlink_file};
-        match kind {
-            LinkKind::Symbolic => symlink_file(target, path),
-            LinkKind::Folder => symlink_dir(target, path),
-            LinkKind::Junction => junction::create(target, path),
-        }
+    use std::os::windows::fs::{symlink_dir, symlink_file};
+    match kind {
+        LinkKind::Symbolic => symlink_file(target, path),
+        LinkKind::Folder => symlink_dir(target, path),
+        LinkKind::Junction => junction::create(target, path),
     }
-    #[cfg(unix)]
-    {
-        let _ = kind;
-        std::os::unix::fs::symlink(target, path)
-    }
-    #[cfg(not(any(unix, windows)))]
-    {
-        let _ = (kind, target, path);
-        Err(io::ErrorKind::Unsupported.into())
-    }
-}
-
-/// Gives a new link the owner of the one at `model`.
-///
-/// # Errors
-/// Where it cannot be kept.
-pub(super) fn keep_owner(model: &Path, link: &Path) -> io::Result<()> {
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::{MetadataExt, lchown};
-        let (old, new) = (fs::symlink_metadata(model)?, fs::symlink_metadata(link)?);
-        if (old.uid(), old.gid()) != (new.uid(), new.gid()) {
-            lchown(link, Some(old.uid()), Some(old.gid()))?;
-        }
-    }
-    #[cfg(not(unix))]
-    {
-        let _ = (model, link);
-    }
-    Ok(())
 }

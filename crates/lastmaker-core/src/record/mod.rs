@@ -8,8 +8,11 @@
 //! 2. the manifest says what is about to happen, and is synced;
 //! 3. the new copy is written beside the file, checked by its hash, and synced;
 //! 4. old and new are exchanged in one step, and what came out is hashed: if somebody saved
-//!    meanwhile, they are exchanged back;
+//!    meanwhile, or writes to it still, they are exchanged back;
 //! 5. the manifest says that it is done.
+//!
+//! Whatever is done beside a user's file goes through a handle of its folder, so that a folder
+//! which is swapped for a link leads nowhere else.
 //!
 //! A kill at any instant leaves the file as its old self or its new self, and a manifest
 //! that says which it may be.
@@ -19,28 +22,36 @@
     reason = "this is the one place that replaces files"
 )]
 
+mod advice;
+mod belongings;
+mod chain;
 mod change;
 mod durable;
+mod folder;
 mod keep;
 mod link;
 mod manifest;
-mod platform;
 mod replace;
 mod restore;
-mod resume;
+mod settle;
 mod store;
 mod writer;
 
-pub use change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
+pub use belongings::Belongings;
+pub use chain::{Chain, FileState};
+pub use change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason, Outcome};
 pub use jiff::Timestamp;
 pub use link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use manifest::{
-    EditSpan, Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText,
+    Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText, SiteChange, SiteEdit,
+    is_temporary,
 };
-pub use restore::{ChangedPolicy, RestoreItem, RestoreState, put_back, restore_plan};
-pub use resume::settle;
-pub use store::{Ledger, RecordState, Store, Summary};
-pub use writer::RecordWriter;
+pub use restore::{
+    ChangedPolicy, RestoreItem, original_change, part_change, present_content, restore_items,
+};
+pub use settle::{settle, sweep};
+pub use store::{Beginning, Record, RecordState, Store, is_name, is_record};
+pub use writer::{RecordWriter, Watch};
 
 use std::io;
 use std::path::{Path, PathBuf};
@@ -51,7 +62,7 @@ use thiserror::Error;
 #[derive(Debug, Error)]
 pub enum RecordError {
     /// The system refused something.
-    #[error("{}: {what}: {source}", path.display())]
+    #[error("{}: {what}: {}", path.display(), advice::with_advice(source))]
     Io {
         /// The file or folder.
         path: PathBuf,
@@ -64,18 +75,38 @@ pub enum RecordError {
     #[error("what is to be recorded cannot be written: {0}")]
     Unwritable(serde_json::Error),
     /// The manifest cannot be read.
-    #[error("{}: line {line} of the manifest is damaged; the originals beside it are intact and can be copied back by hand", path.display())]
+    #[error(
+        "{}: line {line} of the manifest is damaged: {what}; nothing was changed, and the originals beside it can be \
+         copied back by hand",
+        path.display()
+    )]
     Damaged {
         /// The manifest.
         path: PathBuf,
         /// Line, counted from 1.
         line: usize,
+        /// What is wrong with it.
+        what: String,
     },
-    /// It was written by a newer build.
+    /// Its run ended before it had begun it.
+    #[error("{}: the run ended before it had begun this record; no file was changed", folder.display())]
+    NeverBegun {
+        /// The folder.
+        folder: PathBuf,
+    },
+    /// It has not come to its end.
     #[error(
-        "record {id} is of version {found}, and this build knows versions up to {MANIFEST}; use the newer build that wrote it"
+        "record {id} was broken off; `lastmaker restore {id}` takes back what it did, before it can be forgotten"
     )]
-    Newer {
+    Unfinished {
+        /// The record.
+        id: String,
+    },
+    /// It was written by another build.
+    #[error(
+        "record {id} is of version {found}, and this build knows version {MANIFEST}; use the build that wrote it"
+    )]
+    OtherVersion {
         /// The record.
         id: String,
         /// Its version.

@@ -1,138 +1,61 @@
 //! Putting a new copy in a file's place, which is whole at every instant.
 
-use std::fs::{self, File};
+use std::ffi::{OsStr, OsString};
+use std::fs::File;
 use std::io::{self, Read, Write};
 use std::path::Path;
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use super::change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
-use super::hash_file;
-use super::link;
+use super::folder::{self, Folder, beside, is_other_folder, open_parent};
+use super::keep::Spot;
 use super::manifest::Entry;
-use super::platform;
 use crate::layer::SplicedReader;
+use crate::platform::{OpenElsewhere, OpenFiles, open_regular};
 
-/// Writes the new copy beside the file; it is given back to be synced.
+/// Writes the new copy beside the file, called `temporary`; it is given back to be synced.
 pub(super) fn write_beside(
     record: &Path,
     entry: &Entry,
     change: &Change<'_>,
+    spot: &Spot,
+    temporary: &OsStr,
 ) -> Result<Option<File>, ChangeFault> {
-    let temporary = entry.temporary.to_path();
+    let folder = &spot.folder;
     if let NewContent::Link(kind, target) = &change.content {
-        let made = link::make_link(*kind, target, &temporary).and_then(|()| match change.before {
-            Some(_) => link::keep_owner(&change.path, &temporary),
+        let made = folder.make_link(*kind, target, temporary);
+        let made = made.and_then(|()| match change.before {
+            Some(_) => folder.keep_owner(&spot.name, temporary),
             None => Ok(()),
         });
         return made.map(|()| None).map_err(ChangeFault::LinkUnmade);
     }
-    write_new(record, entry, change, &temporary).map(Some)
-}
-
-/// Puts the new copy in the file's place.
-pub(super) fn replace(entry: &Entry, change: &Change<'_>) -> Result<Made, ChangeFault> {
-    let temporary = entry.temporary.to_path();
-    let discard = |fault: ChangeFault| {
-        let _ = platform::remove(&temporary);
-        fault
-    };
-    let Some(before) = change.before else {
-        create(&temporary, &change.path)
-            .map_err(|error| discard(ChangeFault::NotPutBack(error)))?;
-        return Ok(Made::Done);
-    };
-    match platform::swap_in(&temporary, &change.path) {
-        Ok(out) => settle_exchange(&out, change, before)?,
-        Err(error) if error.kind() == io::ErrorKind::Unsupported => {
-            // Without an exchange, what is replaced is gone: it is looked at right before.
-            if hash_file(&change.path).ok() != Some(before) {
-                return Err(discard(ChangeFault::Changed));
-            }
-            fs::rename(&temporary, &change.path)
-                .map_err(|error| discard(ChangeFault::Unreplaced(error)))?;
-        }
-        Err(error) => {
-            return Err(discard(if platform::is_in_use(&error) {
-                ChangeFault::InUse
-            } else {
-                ChangeFault::Unreplaced(error)
-            }));
-        }
-    }
-    Ok(join_names(change, before, &temporary))
-}
-
-/// Puts a file where there must be none.
-fn create(temporary: &Path, path: &Path) -> io::Result<()> {
-    // A second name is refused if something is there; where there are no second names, the
-    // look before the rename has to do.
-    match fs::hard_link(temporary, path) {
-        // Where links can have second names, a link keeps being one.
-        Ok(()) => platform::remove(temporary),
-        Err(_) if path.symlink_metadata().is_ok() => Err(io::ErrorKind::AlreadyExists.into()),
-        Err(_) => fs::rename(temporary, path),
-    }
-}
-
-/// Looks at what came out of an exchange: deletes it if it is what was planned on, and puts
-/// it back if somebody saved meanwhile.
-fn settle_exchange(
-    out: &Path,
-    change: &Change<'_>,
-    before: blake3::Hash,
-) -> Result<(), ChangeFault> {
-    if hash_file(out).ok() == Some(before) {
-        let _ = platform::remove(out);
-        return Ok(());
-    }
-    match platform::swap_in(out, &change.path) {
-        Ok(ours) => {
-            let _ = platform::remove(&ours);
-            Err(ChangeFault::SavedMeanwhile)
-        }
-        Err(_) => Err(ChangeFault::SavedAside(out.to_owned())),
-    }
-}
-
-/// Gives the new content to the file's other names, as far as they still have the old one.
-fn join_names(change: &Change<'_>, before: blake3::Hash, temporary: &Path) -> Made {
-    for name in &change.links {
-        let old = hash_file(name).ok() == Some(before);
-        let joined = match old {
-            true => relink(&change.path, name, temporary).map_err(OtherNameReason::Io),
-            false => Err(OtherNameReason::Changed),
-        };
-        if let Err(why) = joined {
-            let name = name.clone();
-            return Made::Partly(OtherNameFault { name, why });
-        }
-    }
-    Made::Done
-}
-
-/// Makes `name` another name of `file`, in one step.
-pub(super) fn relink(file: &Path, name: &Path, temporary: &Path) -> io::Result<()> {
-    let beside = name.with_file_name(temporary.file_name().unwrap_or_default());
-    fs::hard_link(file, &beside)?;
-    fs::rename(&beside, name).inspect_err(|_| {
-        let _ = fs::remove_file(&beside);
-    })
+    write_new(record, entry, change, spot, temporary).map(Some)
 }
 
 fn write_new(
     record: &Path,
     entry: &Entry,
     change: &Change<'_>,
-    temporary: &Path,
+    spot: &Spot,
+    temporary: &OsStr,
 ) -> Result<File, ChangeFault> {
-    let mut file = platform::create_new(temporary).map_err(ChangeFault::Unwritten)?;
+    let mut file = spot
+        .folder
+        .create_new(temporary)
+        .map_err(ChangeFault::Unwritten)?;
     let hash = fill(&mut file, &entry.original(record), &change.content)
         .map_err(ChangeFault::Unwritten)?;
     if hash != change.after {
-        return Err(ChangeFault::NotAsPlanned);
+        return Err(match &change.content {
+            NewContent::Original(path) => ChangeFault::OriginalChanged(path.clone()),
+            _ => ChangeFault::NotAsPlanned,
+        });
     }
-    if change.before.is_some() {
-        platform::keep_metadata(&change.path, &file).map_err(ChangeFault::Metadata)?;
+    // Where the exchange itself keeps what belongs to the old file, that is enough.
+    let exchanged = cfg!(windows) && change.before.is_some();
+    if let Some(belongings) = entry.belongings.as_ref().filter(|_| !exchanged) {
+        belongings.give_to(&file).map_err(ChangeFault::Metadata)?;
     }
     if let Some(modified) = change.modified {
         file.set_modified(time(modified))
@@ -144,14 +67,135 @@ fn write_new(
 /// Writes the new content of what has its original at `original`, and gives its hash.
 fn fill(file: &mut File, original: &Path, content: &NewContent<'_>) -> io::Result<blake3::Hash> {
     match content {
-        NewContent::Edits(edits) | NewContent::Container(edits) => {
-            let original = io::BufReader::new(File::open(original)?);
+        NewContent::Edits(edits) => {
+            let original = io::BufReader::new(open_regular(original)?.0);
             pump(&mut SplicedReader::new(original, edits), file)
         }
-        NewContent::File(path) => pump(&mut File::open(path)?, file),
+        NewContent::Original(path) => pump(&mut open_regular(path)?.0, file),
         NewContent::Bytes(bytes) => pump(&mut &bytes[..], file),
         // A link has no content, and is made another way.
         NewContent::Link(..) => Err(io::ErrorKind::InvalidInput.into()),
+    }
+}
+
+/// What came of putting the new copy in the file's place.
+pub(super) enum Exchanged {
+    /// The old file has this name now, and is still to be looked at.
+    Out(OsString),
+    /// The old file is gone, or there was none.
+    Final,
+}
+
+/// Puts the new copy in the file's place.
+pub(super) fn exchange(
+    change: &Change<'_>,
+    spot: &Spot,
+    temporary: &OsStr,
+) -> Result<Exchanged, ChangeFault> {
+    let Spot { folder, name } = spot;
+    // The folder is held, but by its path it may be another now.
+    if !change.path.parent().is_some_and(|path| folder.is_at(path)) {
+        return Err(ChangeFault::OtherFolder);
+    }
+    let Some(before) = change.before else {
+        folder
+            .create_from(temporary, name)
+            .map_err(ChangeFault::NotPutBack)?;
+        return Ok(Exchanged::Final);
+    };
+    match folder.exchange(temporary, name) {
+        Ok(out) => Ok(Exchanged::Out(out)),
+        Err(error) if error.kind() == io::ErrorKind::Unsupported => {
+            // Without an exchange, what is replaced is gone: it is looked at right before.
+            if folder.hash(name).ok() != Some(before) {
+                return Err(ChangeFault::Changed);
+            }
+            folder
+                .rename(temporary, name)
+                .map_err(ChangeFault::Unreplaced)?;
+            Ok(Exchanged::Final)
+        }
+        Err(error) if folder::is_in_use(&error) => Err(ChangeFault::InUse),
+        Err(error) => Err(ChangeFault::Unreplaced(error)),
+    }
+}
+
+/// Looks at what came out of an exchange, called `out`: it is no longer needed if it is what was
+/// planned on and nobody writes to it; else it is put back.
+pub(super) fn settle_exchange(
+    change: &Change<'_>,
+    spot: &Spot,
+    out: &OsStr,
+    open: &OpenFiles,
+) -> Result<(), ChangeFault> {
+    let Spot { folder, name } = spot;
+    let as_planned = change.before.is_some() && folder.hash(out).ok() == change.before;
+    let is_open = || match folder.link_target(out) {
+        Some(_) => false,
+        None => folder
+            .open_regular(out)
+            .is_ok_and(|(file, _)| open.has(&file, change.exclusive)),
+    };
+    let why = match (as_planned, as_planned && is_open()) {
+        (true, false) => return Ok(()),
+        (true, true) => OpenElsewhere.into(),
+        (false, _) => ChangeFault::SavedMeanwhile,
+    };
+    // What comes out of the second exchange is ours, and called as the new copy was.
+    match folder.exchange(out, name) {
+        Ok(ours) if ours == out => Err(why),
+        Ok(ours) => {
+            let _ = folder.rename(&ours, out);
+            Err(why)
+        }
+        Err(_) => Err(ChangeFault::SavedAside(beside(&change.path, out))),
+    }
+}
+
+/// Gives the new content to the file's other names, as far as they have the old one or are no
+/// names of the file any more.
+pub(super) fn join_names(
+    links: &[std::path::PathBuf],
+    spot: &Spot,
+    known: &[blake3::Hash],
+    temporary: &OsStr,
+) -> Made {
+    for link in links {
+        if let Err(why) = join_name(link, spot, known, temporary) {
+            let name = link.clone();
+            return Made::Partly(OtherNameFault { name, why });
+        }
+    }
+    Made::Done
+}
+
+fn join_name(
+    link: &Path,
+    spot: &Spot,
+    known: &[blake3::Hash],
+    temporary: &OsStr,
+) -> Result<(), OtherNameReason> {
+    let (folder, name) = open_parent(link).map_err(|error| match is_other_folder(&error) {
+        true => OtherNameReason::Changed,
+        false => OtherNameReason::Io(error),
+    })?;
+    if folder.is_same(&name, &spot.folder, &spot.name) {
+        return Ok(());
+    }
+    match folder.hash(&name) {
+        Ok(hash) if known.contains(&hash) => {
+            folder.relink(&name, &spot.folder, &spot.name, temporary)?;
+            Ok(())
+        }
+        _ => Err(OtherNameReason::Changed),
+    }
+}
+
+/// Removes what is called `name` if there is anything.
+pub(super) fn discard(folder: &Folder, name: &OsStr) -> io::Result<()> {
+    match folder.remove(name) {
+        Err(error) if error.kind() != io::ErrorKind::NotFound => Err(error),
+        _ => Ok(()),
     }
 }
 

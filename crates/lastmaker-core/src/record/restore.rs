@@ -1,11 +1,16 @@
-//! Back to the originals; what changed since is named, and dealt with as told.
+//! Back to the originals: how the files of a record stand, and the changes that put originals in
+//! their places again.
 
-use std::fs;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
-use super::change::{Change, Made, NewContent};
-use super::manifest::{EditSpan, Entry, Manifest};
-use super::{RecordError, RecordWriter, hash_file, target_from};
+use rayon::prelude::*;
+
+use super::chain::{Chain, FileState};
+use super::change::{Change, NewContent};
+use super::folder::open_parent;
+use super::link::{hash_link, target_from};
+use super::manifest::{Entry, Manifest, PathText};
 
 /// What to do with files that were saved again after the rewrite.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -14,217 +19,135 @@ pub enum ChangedPolicy {
     Leave,
     /// Put the original back.
     Original,
-    /// Take back only what the rewrite did, where its bytes are still there.
+    /// Take back only what the rewrite did, where that still stands.
     Edits,
 }
 
-/// The state of a file of a record.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum RestoreState {
-    /// As the rewrite left it.
-    AsLeft,
-    /// It is its original already.
-    Original,
-    /// It was changed since.
-    Changed,
-    /// It is gone.
-    Missing,
-}
-
-/// One file of a record and what is to be done with it.
+/// One file of a record, and how it stands.
 #[derive(Clone, Debug)]
 pub struct RestoreItem {
     /// Its entry in the manifest.
     pub entry: Entry,
     /// How it stands.
-    pub state: RestoreState,
+    pub state: FileState,
     /// Hash of what it holds now.
     pub now: Option<blake3::Hash>,
-    /// What it will hold: none if it is left.
-    pub content: Option<Vec<u8>>,
-    /// Whether the original as a whole is put back.
-    pub whole: bool,
-    /// With edits taken back one by one: how many could be, of how many.
-    pub edits: Option<(usize, usize)>,
 }
 
-/// Finds out in what state the files of a record are, and what can be done with them.
-pub fn restore_plan(record: &Manifest, policy: ChangedPolicy) -> Vec<RestoreItem> {
-    record
-        .done()
-        .map(|entry| plan_entry(record, entry, policy))
-        .collect()
+/// How the files of a record stand that `wanted` wants; `chain` knows what other records did.
+pub fn restore_items(
+    record: &Manifest,
+    chain: &Chain,
+    wanted: impl Fn(&Path) -> bool + Sync,
+) -> Vec<RestoreItem> {
+    let entries: Vec<&Entry> = record.done().collect();
+    let items = entries.into_par_iter().filter_map(|entry| {
+        let is_wanted = entry.paths().any(|path| wanted(&path));
+        is_wanted.then(|| item(record, chain, entry))
+    });
+    items.collect()
 }
 
-fn plan_entry(record: &Manifest, entry: &Entry, policy: ChangedPolicy) -> RestoreItem {
+impl RestoreItem {
+    /// Whether nothing of what the record's run did is in the file.
+    pub fn is_taken_back(&self) -> bool {
+        matches!(self.state, FileState::Original | FileState::Undone)
+    }
+}
+
+fn item(record: &Manifest, chain: &Chain, entry: &Entry) -> RestoreItem {
     let path = entry.path.to_path();
-    let now = hash_file(&path).ok();
-    let hex = now.map(|hash| hash.to_hex().to_string());
-    let state = match hex.as_deref() {
-        None if path.symlink_metadata().is_err() => RestoreState::Missing,
-        Some(hash) if hash == entry.after => RestoreState::AsLeft,
-        Some(hash) if hash == entry.before => RestoreState::Original,
-        _ => RestoreState::Changed,
+    let id = &record.header.id;
+    let state_of = |path: &Path| {
+        let now = open_parent(path).and_then(|(folder, name)| folder.hash(&name));
+        let now = now.ok();
+        let hex = now.map(|hash| hash.to_hex().to_string());
+        (chain.state(path, entry, id, hex.as_deref()), now)
     };
-    let mut item = RestoreItem {
+    let (mut state, now) = state_of(&path);
+    // What a kill between two names of a file left is put right by putting the original back.
+    let is_left = |link: &PathText| state_of(&link.to_path()).0 == FileState::AsLeft;
+    if state == FileState::Original && entry.links.iter().any(is_left) {
+        state = FileState::InPart;
+    }
+    RestoreItem {
         entry: entry.clone(),
         state,
         now,
-        content: None,
-        whole: false,
-        edits: None,
-    };
-    match (&item.state, policy) {
-        (RestoreState::AsLeft, _) => item.whole = entry.kept,
-        (RestoreState::Changed | RestoreState::Missing, ChangedPolicy::Original) => {
-            item.whole = entry.kept;
-        }
-        (RestoreState::Changed, ChangedPolicy::Edits) => {
-            if let Some((content, count)) = take_back(record, entry, &path) {
-                item.edits = Some((count, entry.edits.len()));
-                item.content = (count > 0).then_some(content);
+    }
+}
+
+/// The change that puts the original of `item` back as a whole; none if the original in the record
+/// is not one that can be.
+pub fn original_change<'a>(record: &Manifest, item: &RestoreItem) -> Option<Change<'a>> {
+    let original = item.entry.original(&record.folder);
+    let after = blake3::Hash::from_hex(&item.entry.before).ok()?;
+    let content = match item.entry.link {
+        None => NewContent::Original(original),
+        Some(kind) => {
+            let target = target_of(&original)?;
+            if hash_link(&target) != after {
+                return None;
             }
+            NewContent::Link(kind, target)
         }
-        _ => {}
-    }
-    item
-}
-
-/// Letters of the surroundings by which a changed place is known again, the most first.
-const CONTEXTS: [usize; 3] = [32, 12, 4];
-
-/// The present content with the rewrite's edits taken back where their bytes are still there,
-/// in the order in which they were written, and how many those are.
-fn take_back(record: &Manifest, entry: &Entry, path: &Path) -> Option<(Vec<u8>, usize)> {
-    let original = fs::read(entry.original(&record.folder)).ok()?;
-    let present = fs::read(path).ok()?;
-    let mut content = Vec::with_capacity(present.len());
-    let (mut at, mut count) = (0, 0);
-    for edit in &entry.edits {
-        let (start, gone) = (edit.start as usize, edit.gone as usize);
-        let old = original.get(start..start + gone)?;
-        let Some(found) = find_again(&original, edit, &present, at, entry) else {
-            continue;
-        };
-        content.extend_from_slice(&present[at..found]);
-        content.extend_from_slice(old);
-        at = found + edit.with.as_bytes().len();
-        count += 1;
-    }
-    content.extend_from_slice(&present[at..]);
-    Some((content, count))
-}
-
-/// Where what the edit wrote is in the present version, at or after `from`: the same
-/// bytes in the same surroundings, and only once.
-fn find_again(
-    original: &[u8],
-    edit: &EditSpan,
-    present: &[u8],
-    from: usize,
-    entry: &Entry,
-) -> Option<usize> {
-    let (start, gone) = (edit.start as usize, edit.gone as usize);
-    // Neighbouring edits are no surroundings to go by: their bytes have changed.
-    let others = || {
-        entry
-            .edits
-            .iter()
-            .filter(|other| other.start as usize != start)
     };
-    let lowest = others()
-        .map(|other| (other.start + other.gone) as usize)
-        .filter(|end| *end <= start)
-        .max()
-        .unwrap_or(0);
-    let highest = others()
-        .map(|other| other.start as usize)
-        .filter(|other| *other >= start + gone)
-        .min()
-        .unwrap_or(original.len());
-    for reach in CONTEXTS {
-        let before = &original[start.saturating_sub(reach).max(lowest)..start];
-        let after = &original[start + gone..(start + gone + reach).min(highest)];
-        // Other lines may have changed for reasons of their own.
-        let before = before.rsplit(|b| *b == b'\n').next().unwrap_or(before);
-        let after = after.split(|b| *b == b'\n').next().unwrap_or(after);
-        if before.is_empty() && after.is_empty() {
-            continue;
-        }
-        let needle = [before, edit.with.as_bytes(), after].concat();
-        let search = from.saturating_sub(before.len());
-        let finder = memchr::memmem::Finder::new(&needle);
-        let mut places = finder
-            .find_iter(&present[search..])
-            .map(|at| search + at + before.len())
-            .filter(|at| *at >= from);
-        if let (Some(place), None) = (places.next(), places.next()) {
-            return Some(place);
-        }
-    }
-    None
+    Some(Change {
+        modified: item.entry.modified,
+        belongings: item.entry.belongings.clone(),
+        // What a rewrite left is made again by rewriting the original.
+        expendable: item.state == FileState::AsLeft,
+        ..change(item, content, after)
+    })
 }
 
-/// Makes the restore that was planned. The versions that are replaced go into `writer`'s
-/// record first. Outcomes are those of the items that have something to be done.
+/// The change by which the file of `item` comes to hold `content`, which is a part of the way
+/// back.
+pub fn part_change<'a>(item: &RestoreItem, content: Vec<u8>) -> Change<'a> {
+    let after = blake3::hash(&content);
+    change(item, NewContent::Bytes(content), after)
+}
+
+fn change<'a>(item: &RestoreItem, content: NewContent<'a>, after: blake3::Hash) -> Change<'a> {
+    Change {
+        path: item.entry.path.to_path(),
+        links: item.entry.links.iter().map(PathText::to_path).collect(),
+        before: item.now,
+        after,
+        modified: None,
+        content,
+        exclusive: false,
+        expendable: false,
+        moves: None,
+        sites: &[],
+        belongings: None,
+    }
+}
+
+fn target_of(original: &Path) -> Option<PathBuf> {
+    let (file, _) = crate::platform::open_regular(original).ok()?;
+    let mut bytes = Vec::new();
+    file.take(1 << 20).read_to_end(&mut bytes).ok()?;
+    target_from(&bytes).ok()
+}
+
+/// What the file of `item` holds now, up to `most` bytes.
 ///
 /// # Errors
-/// Where the new record cannot be written.
-pub fn put_back(
-    record: &Manifest,
-    items: &[RestoreItem],
-    writer: &mut RecordWriter,
-    made: &(dyn Fn(usize) + Sync),
-) -> Result<Vec<(PathBuf, Made)>, RecordError> {
-    let mut changes = Vec::new();
-    for item in items {
-        let content = match (&item.content, item.whole) {
-            (Some(bytes), _) => NewContent::Bytes(bytes.clone()),
-            (None, true) => {
-                let original = item.entry.original(&record.folder);
-                match item.entry.link {
-                    None => NewContent::File(original),
-                    Some(kind) => match fs::read(&original).and_then(|b| target_from(&b)) {
-                        Ok(target) => NewContent::Link(kind, target),
-                        Err(_) => continue,
-                    },
-                }
-            }
-            (None, false) => continue,
-        };
-        let after = match &content {
-            NewContent::Bytes(bytes) => blake3::hash(bytes),
-            _ => match blake3::Hash::from_hex(&item.entry.before) {
-                Ok(hash) => hash,
-                Err(_) => continue,
-            },
-        };
-        changes.push(Change {
-            path: item.entry.path.to_path(),
-            links: item
-                .entry
-                .links
-                .iter()
-                .map(super::PathText::to_path)
-                .collect(),
-            before: item.now,
-            after,
-            modified: if item.whole {
-                item.entry.modified
-            } else {
-                None
-            },
-            content,
-            exclusive: false,
-            // What a rewrite left is made again by rewriting the original.
-            expendable: item.state == RestoreState::AsLeft,
-            moves: Vec::new(),
-        });
+/// As reading does, or `FileTooLarge`.
+pub fn present_content(item: &RestoreItem, most: u64) -> std::io::Result<Vec<u8>> {
+    let (folder, name) = open_parent(&item.entry.path.to_path())?;
+    if item.entry.link.is_some() {
+        let target = folder
+            .link_target(&name)
+            .ok_or(std::io::ErrorKind::InvalidInput)?;
+        return Ok(target.as_os_str().as_encoded_bytes().to_vec());
     }
-    let outcomes = writer.commit(&changes, made)?;
-    Ok(changes
-        .into_iter()
-        .map(|change| change.path)
-        .zip(outcomes)
-        .collect())
+    let (file, metadata) = folder.open_regular(&name)?;
+    if metadata.len() > most {
+        return Err(std::io::ErrorKind::FileTooLarge.into());
+    }
+    let mut bytes = Vec::new();
+    file.take(most).read_to_end(&mut bytes)?;
+    Ok(bytes)
 }

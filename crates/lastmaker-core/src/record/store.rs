@@ -1,12 +1,19 @@
 //! All the records of one user.
 
-use std::collections::HashMap;
 use std::fs::{self, File, TryLockError};
+use std::io;
 use std::path::{Path, PathBuf};
 
-use super::manifest::{Header, Kind, MANIFEST, Manifest};
-use super::platform;
+use super::folder::create_private;
+use super::manifest::{
+    Glance, Header, Kind, MANIFEST, MANIFEST_NAME, Manifest, ORIGINALS_NAME, PathText,
+};
 use super::{RecordError, RecordWriter};
+
+/// Name of the file that is locked while a record is written.
+const LOCK_NAME: &str = "lock";
+/// What the name of a folder ends with whose record is being forgotten.
+const FORGOTTEN: &str = ".forgotten";
 
 /// The folder in which records lie.
 #[derive(Clone, Debug)]
@@ -23,7 +30,7 @@ pub enum RecordState {
     Unfinished,
     /// A run is writing it.
     BeingWritten,
-    /// A newer build wrote it: it may be listed, never restored.
+    /// Another build wrote it: it may be listed, never restored.
     ListOnly(u32),
     /// The manifest cannot be read.
     Damaged(String),
@@ -31,17 +38,34 @@ pub enum RecordState {
 
 /// One record in a list.
 #[derive(Clone, Debug)]
-pub struct Summary {
-    /// Its name.
+pub struct Record {
+    /// Its folder's name.
     pub id: String,
     /// Its folder.
     pub folder: PathBuf,
     /// How it stands.
     pub state: RecordState,
-    /// Its manifest, if that can be read.
-    pub manifest: Option<Manifest>,
-    /// The records that took all or some of it back.
-    pub taken_back_by: Vec<String>,
+    /// The first line of its manifest, if that can be read.
+    pub header: Option<Header>,
+    /// How many files it replaced; 0 where it did not come to its end.
+    pub files: usize,
+    /// Beside how many of its files something of ours lies still.
+    pub strays: usize,
+}
+
+/// What a record is to be of.
+#[derive(Clone, Debug)]
+pub struct Beginning {
+    /// When it is begun.
+    pub created: jiff::Timestamp,
+    /// What makes it.
+    pub kind: Kind,
+    /// The record that a restore takes back.
+    pub undoes: Option<String>,
+    /// The moves, old place and new.
+    pub moves: Vec<String>,
+    /// The files and folders under which all its files lie, in canonical form.
+    pub scope: Vec<PathBuf>,
 }
 
 impl Store {
@@ -55,187 +79,274 @@ impl Store {
         &self.folder
     }
 
-    /// Begins a record named after the time `created`, in UTC.
+    /// Begins a record named after the time it is begun, in UTC.
     ///
     /// # Errors
     /// Where the folder cannot be made or written.
-    pub fn begin(
-        &self,
-        created: jiff::Timestamp,
-        kind: Kind,
-        undoes: Option<String>,
-        moves: Vec<String>,
-    ) -> Result<RecordWriter, RecordError> {
-        platform::create_private(&self.folder)
-            .map_err(RecordError::io(&self.folder, "cannot be made"))?;
+    pub fn begin(&self, beginning: Beginning) -> Result<RecordWriter, RecordError> {
+        create_private(&self.folder).map_err(RecordError::io(&self.folder, "cannot be made"))?;
+        self.clear_up();
+        let created = beginning.created;
         let stem = created.strftime("%Y%m%d-%H%M%S").to_string();
-        let mut id = stem.clone();
-        let mut count = 1;
-        let folder = loop {
-            let folder = self.folder.join(&id);
-            match fs::create_dir(&folder) {
-                Ok(()) => break folder,
-                Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => {
-                    count += 1;
-                    id = format!("{stem}-{count}");
-                }
-                Err(error) => return Err(RecordError::io(&folder, "cannot be made")(error)),
-            }
-        };
-        let lock = self.lock(&id)?;
-        let header = Header {
-            version: MANIFEST,
-            id,
-            created: created.strftime("%Y-%m-%dT%H:%M:%SZ").to_string(),
-            kind,
-            undoes,
-            moves,
-        };
-        RecordWriter::begin(folder, header, lock)
+        for count in 1u32.. {
+            let id = match count {
+                1 => stem.clone(),
+                more => format!("{stem}-{more}"),
+            };
+            let Some((folder, lock)) = self.claim(&id)? else {
+                continue;
+            };
+            let scope = beginning.scope.iter();
+            let header = Header {
+                version: MANIFEST,
+                id,
+                created: created.strftime("%Y-%m-%dT%H:%M:%SZ").to_string(),
+                kind: beginning.kind,
+                undoes: beginning.undoes,
+                moves: beginning.moves,
+                scope: scope.map(|path| PathText::from(path.as_path())).collect(),
+            };
+            return RecordWriter::begin(folder, header, lock);
+        }
+        Err(RecordError::Unknown {
+            id: stem,
+            store: self.folder.clone(),
+        })
     }
 
-    /// Locks a record for writing.
-    pub(super) fn lock(&self, id: &str) -> Result<File, RecordError> {
-        let path = self.folder.join(id).join("lock");
-        let file = fs::OpenOptions::new()
-            .create(true)
-            .truncate(false)
-            .write(true)
-            .open(&path)
-            .map_err(RecordError::io(&path, "cannot be made"))?;
-        match file.try_lock() {
-            Ok(()) => Ok(file),
-            Err(TryLockError::WouldBlock) => Err(RecordError::Locked { id: id.to_owned() }),
-            // A file system without locks: the manifest alone has to do.
-            Err(TryLockError::Error(_)) => Ok(file),
+    /// Makes the folder of a new record and locks it; none if there is one of that name.
+    fn claim(&self, id: &str) -> Result<Option<(PathBuf, File)>, RecordError> {
+        let folder = self.folder.join(id);
+        match create_folder(&folder) {
+            Ok(()) => {}
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => return Ok(None),
+            Err(error) => return Err(RecordError::io(&folder, "cannot be made")(error)),
         }
+        match lock(&folder, id) {
+            // Another run that clears up may have taken the empty folder away.
+            Ok(lock) if folder.join(LOCK_NAME).exists() => Ok(Some((folder, lock))),
+            Ok(_) | Err(RecordError::Locked { .. }) => Ok(None),
+            Err(_) if !folder.exists() => Ok(None),
+            Err(error) => Err(error),
+        }
+    }
+
+    /// Removes what runs left that ended before they had begun a record, or had forgotten one.
+    fn clear_up(&self) {
+        for folder in self.folders() {
+            let name = folder.file_name().unwrap_or_default().to_string_lossy();
+            if name.ends_with(FORGOTTEN) {
+                let _ = fs::remove_dir_all(&folder);
+                continue;
+            }
+            if !is_name(&name) || !was_never_begun(&folder) {
+                continue;
+            }
+            if folder.join(LOCK_NAME).exists() {
+                let Ok(_lock) = lock(&folder, &name) else {
+                    continue;
+                };
+                let _ = fs::remove_file(folder.join(MANIFEST_NAME));
+                let _ = fs::remove_dir(folder.join(ORIGINALS_NAME));
+                let _ = fs::remove_file(folder.join(LOCK_NAME));
+            }
+            let _ = fs::remove_dir(&folder);
+        }
+    }
+
+    fn folders(&self) -> Vec<PathBuf> {
+        let all = fs::read_dir(&self.folder).into_iter().flatten().flatten();
+        all.filter(|entry| entry.file_type().is_ok_and(|kind| kind.is_dir()))
+            .map(|entry| entry.path())
+            .collect()
     }
 
     /// All records, the oldest first.
-    pub fn list(&self) -> Vec<Summary> {
-        let mut names: Vec<String> = fs::read_dir(&self.folder)
+    pub fn list(&self) -> Vec<Record> {
+        let mut all: Vec<Record> = self
+            .folders()
             .into_iter()
-            .flatten()
-            .flatten()
-            .filter(|entry| entry.path().join("manifest.jsonl").is_file())
-            .filter_map(|entry| entry.file_name().into_string().ok())
+            .filter_map(|folder| record(&folder))
             .collect();
-        names.sort_by_key(|name| sort_key(name));
-        let mut all: Vec<Summary> = names.into_iter().map(|id| self.summary(id)).collect();
-        let undone: Vec<(String, String)> = all
-            .iter()
-            .filter_map(|summary| {
-                let manifest = summary.manifest.as_ref()?;
-                let undoes = manifest.header.undoes.clone()?;
-                manifest.done().next()?;
-                Some((undoes, summary.id.clone()))
-            })
-            .collect();
-        for summary in &mut all {
-            summary.taken_back_by = undone
-                .iter()
-                .filter(|(undoes, _)| *undoes == summary.id)
-                .map(|(_, by)| by.clone())
-                .collect();
-        }
+        all.sort_by_cached_key(|record| sort_key(&record.id));
         all
     }
 
-    fn summary(&self, id: String) -> Summary {
-        let folder = self.folder.join(&id);
-        let (state, manifest) = match Manifest::read(&folder) {
-            Ok(manifest) if manifest.finished => (RecordState::Finished, Some(manifest)),
-            Ok(manifest) => match self.lock(&id) {
-                Err(RecordError::Locked { .. }) => (RecordState::BeingWritten, Some(manifest)),
-                _ => (RecordState::Unfinished, Some(manifest)),
-            },
-            Err(RecordError::Newer { found, .. }) => (RecordState::ListOnly(found), None),
-            Err(error) => (RecordState::Damaged(error.to_string()), None),
-        };
-        Summary {
-            id,
-            folder,
-            state,
-            manifest,
-            taken_back_by: Vec::new(),
-        }
-    }
-
-    /// The manifest of a record, named by its folder's name or path.
+    /// The folder of a record, named by its folder's name or path.
     ///
     /// # Errors
-    /// Where there is none of that name, or it cannot be read.
-    pub fn open(&self, id: &str) -> Result<Manifest, RecordError> {
+    /// Where there is none of that name.
+    pub fn find(&self, id: &str) -> Result<PathBuf, RecordError> {
         let by_path = Path::new(id);
-        let folder = if by_path.join("manifest.jsonl").is_file() {
-            by_path.to_owned()
-        } else {
-            self.folder.join(id)
-        };
-        if id.is_empty() || !folder.join("manifest.jsonl").is_file() {
-            return Err(RecordError::Unknown {
+        let by_name = self.folder.join(id);
+        let candidates = [by_path, &by_name];
+        let known = |folder: &&&Path| folder.join(MANIFEST_NAME).symlink_metadata().is_ok();
+        match candidates.iter().find(known) {
+            Some(folder) if !id.is_empty() => {
+                std::path::absolute(folder).map_err(RecordError::io(folder, "cannot be found"))
+            }
+            _ => Err(RecordError::Unknown {
                 id: id.to_owned(),
                 store: self.folder.clone(),
-            });
+            }),
         }
-        Manifest::read(&folder)
     }
 
-    /// What earlier rewrites did to each file.
-    pub fn ledger(&self) -> Ledger {
-        let mut ledger = Ledger::default();
-        for summary in self.list() {
-            let Some(manifest) = summary.manifest else {
-                continue;
-            };
-            for entry in manifest.done() {
-                let known = ledger.files.entry(entry.path.to_path()).or_default();
-                known.push((
-                    manifest.header.kind,
-                    entry.after.clone(),
-                    entry.moves.clone(),
-                ));
+    /// Removes a record and its originals.
+    ///
+    /// # Errors
+    /// Where a run is writing it, it has not come to its end, or it cannot be removed.
+    pub fn forget(&self, record: &Record) -> Result<(), RecordError> {
+        let folder = &record.folder;
+        match record.state {
+            RecordState::Unfinished | RecordState::BeingWritten => {
+                let id = record.id.clone();
+                return Err(RecordError::Unfinished { id });
             }
+            _ => drop(lock(folder, &record.id)?),
         }
-        ledger
+        let mut name = folder.file_name().unwrap_or_default().to_owned();
+        name.push(FORGOTTEN);
+        // In one step, so that a kill leaves no half of a record.
+        let forgotten = folder.with_file_name(name);
+        fs::rename(folder, &forgotten)
+            .and_then(|()| fs::remove_dir_all(&forgotten))
+            .map_err(RecordError::io(folder, "cannot be removed"))
     }
+}
+
+/// Makes a folder that only its owner may enter.
+fn create_folder(folder: &Path) -> io::Result<()> {
+    let mut builder = fs::DirBuilder::new();
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::DirBuilderExt;
+        builder.mode(0o700);
+    }
+    // A folder that is there already is none of ours.
+    builder.recursive(false).create(folder)
+}
+
+/// Locks a record for writing.
+pub(super) fn lock(folder: &Path, id: &str) -> Result<File, RecordError> {
+    let path = folder.join(LOCK_NAME);
+    let mut options = fs::OpenOptions::new();
+    options.create(true).truncate(false).write(true);
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::OpenOptionsExt;
+        options.mode(0o600);
+    }
+    let file = options
+        .open(&path)
+        .map_err(RecordError::io(&path, "cannot be made"))?;
+    loop {
+        return match file.try_lock() {
+            Ok(()) => Ok(file),
+            Err(TryLockError::WouldBlock) => Err(RecordError::Locked { id: id.to_owned() }),
+            Err(TryLockError::Error(error)) if error.kind() == io::ErrorKind::Interrupted => {
+                continue;
+            }
+            // A file system without locks: the manifest alone has to do.
+            Err(TryLockError::Error(_)) => Ok(file),
+        };
+    }
+}
+
+/// Whether a run may be writing the record in `folder`.
+fn is_locked(folder: &Path) -> bool {
+    let Ok(file) = File::open(folder.join(LOCK_NAME)) else {
+        return false;
+    };
+    matches!(file.try_lock(), Err(TryLockError::WouldBlock))
+}
+
+/// What the first and last line of its manifest tell of the record in `folder`; none if there is
+/// no record.
+pub(super) fn record(folder: &Path) -> Option<Record> {
+    if folder.join(MANIFEST_NAME).symlink_metadata().is_err() {
+        return None;
+    }
+    let name = folder.file_name().unwrap_or_default().to_string_lossy();
+    let mut record = Record {
+        id: name.into_owned(),
+        folder: folder.to_owned(),
+        state: RecordState::Finished,
+        header: None,
+        files: 0,
+        strays: 0,
+    };
+    match Glance::read(folder) {
+        Ok(glance) => {
+            record.header = Some(glance.header);
+            record.state = match glance.end {
+                Some(_) => RecordState::Finished,
+                None if is_locked(folder) => RecordState::BeingWritten,
+                None => RecordState::Unfinished,
+            };
+            record.files = glance.end.map_or(0, |end| end.done);
+            record.strays = glance.end.map_or(0, |end| end.strays);
+        }
+        Err(RecordError::NeverBegun { .. }) => return None,
+        Err(RecordError::OtherVersion { found, .. }) => {
+            record.state = RecordState::ListOnly(found);
+        }
+        Err(error) => record.state = RecordState::Damaged(error.to_string()),
+    }
+    Some(record)
+}
+
+fn was_never_begun(folder: &Path) -> bool {
+    if folder.join(MANIFEST_NAME).symlink_metadata().is_ok() {
+        return matches!(Glance::read(folder), Err(RecordError::NeverBegun { .. }));
+    }
+    let known = [LOCK_NAME, ORIGINALS_NAME];
+    let mut all = fs::read_dir(folder).into_iter().flatten().flatten();
+    all.all(|entry| known.iter().any(|known| entry.file_name() == *known))
+}
+
+/// Whether a folder is called as records are.
+pub fn is_name(name: &str) -> bool {
+    let mut parts = name.split('-');
+    let digits = |part: Option<&str>, length: usize| {
+        part.is_some_and(|part| part.len() == length && part.bytes().all(|b| b.is_ascii_digit()))
+    };
+    digits(parts.next(), 8)
+        && digits(parts.next(), 6)
+        && parts
+            .next()
+            .is_none_or(|count| count.parse::<u32>().is_ok())
+        && parts.next().is_none()
 }
 
 /// Records of one second are told apart by a count.
 fn sort_key(name: &str) -> (String, u32) {
     let mut parts = name.splitn(3, '-');
-    let stem = format!(
-        "{}-{}",
-        parts.next().unwrap_or(""),
-        parts.next().unwrap_or("")
-    );
-    let count = parts
-        .next()
-        .and_then(|count| count.parse().ok())
-        .unwrap_or(1);
-    (stem, count)
+    let (day, second) = (parts.next().unwrap_or(""), parts.next().unwrap_or(""));
+    let count = parts.next().and_then(|count| count.parse().ok());
+    (format!("{day}-{second}"), count.unwrap_or(1))
 }
 
-/// What earlier rewrites did to each file, for sheets that are not repeatable.
-#[derive(Debug, Default)]
-pub struct Ledger {
-    files: HashMap<PathBuf, Vec<(Kind, String, Vec<String>)>>,
+/// Whether the folder is a record, whoever's it is: a manifest beside originals.
+pub fn is_record(folder: &Path) -> bool {
+    let manifest = folder.join(MANIFEST_NAME);
+    if !folder.join(ORIGINALS_NAME).is_dir() {
+        return false;
+    }
+    let Ok((file, _)) = crate::platform::open_regular(&manifest) else {
+        return false;
+    };
+    let mut start = Vec::new();
+    let read = io::Read::read_to_end(&mut io::Read::take(file, 64), &mut start);
+    read.is_ok() && start.starts_with(br#"{"begin":{"version":"#)
 }
 
-impl Ledger {
-    /// The moves that the file at `path` has been through, and the hash that it had then;
-    /// none if no rewrite touched it, or the last one was taken back.
-    pub fn applied(&self, path: &Path) -> Option<(&[String], &str)> {
-        let history = self.files.get(path)?;
-        let (kind, after, moves) = history.last()?;
-        if *kind == Kind::Rewrite {
-            return Some((moves, after));
-        }
-        // A restore may have brought back what an earlier rewrite had made.
-        history[..history.len() - 1]
-            .iter()
-            .rev()
-            .find(|(kind, made, _)| *kind == Kind::Rewrite && made == after)
-            .map(|(_, made, moves)| (moves.as_slice(), made.as_str()))
+impl Record {
+    /// All of its manifest.
+    ///
+    /// # Errors
+    /// Where it is damaged or of another version.
+    pub fn manifest(&self) -> Result<Manifest, RecordError> {
+        Manifest::read(&self.folder)
     }
 }

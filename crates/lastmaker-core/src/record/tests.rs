@@ -2,6 +2,7 @@
 
 use std::fs;
 use std::path::PathBuf;
+use std::sync::atomic::AtomicBool;
 
 use super::*;
 use crate::layer::{ByteEdits, Edit, Edits};
@@ -42,21 +43,40 @@ impl Desk {
             before: Some(blake3::hash(OLD)),
             after: blake3::hash(NEW),
             content: NewContent::Edits(&self.edits),
-            moves: Vec::new(),
+            moves: None,
+            sites: &[],
+            belongings: None,
             modified: None,
             exclusive: false,
             expendable: false,
         }
     }
 
+    fn store(&self) -> Store {
+        Store::new(self.folder.path().join("records"))
+    }
+
+    fn begin(&self) -> RecordWriter {
+        let begun = self.store().begin(Beginning {
+            created: Timestamp::UNIX_EPOCH,
+            kind: Kind::Rewrite,
+            undoes: None,
+            moves: Vec::new(),
+            scope: vec![self.folder.path().canonicalize().unwrap()],
+        });
+        begun.unwrap()
+    }
+
     fn commit(&self, changes: &[Change<'_>]) -> Vec<Made> {
-        let store = Store::new(self.folder.path().join("records"));
-        let mut writer = store
-            .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
-            .unwrap();
-        let outcomes = writer.commit(changes, &|_| {}).unwrap();
+        let mut writer = self.begin();
+        let stop = AtomicBool::new(false);
+        let watch = Watch {
+            made: &|_| {},
+            stop: &stop,
+        };
+        let outcomes = writer.commit(changes, &watch).unwrap();
         writer.finish(b"{}").unwrap();
-        outcomes
+        outcomes.into_iter().map(|outcome| outcome.made).collect()
     }
 
     fn names(&self) -> Vec<String> {
@@ -104,8 +124,7 @@ fn only_what_was_planned_on_is_replaced() {
         ["changed", "good", "wrong"],
         "nothing is left beside the files"
     );
-    let store = Store::new(desk.folder.path().join("records"));
-    let manifest = store.list()[0].manifest.clone().unwrap();
+    let manifest = desk.store().list()[0].manifest().unwrap();
     assert_eq!(manifest.done().count(), 1);
     assert!(manifest.finished);
 }
@@ -140,23 +159,18 @@ fn a_link_that_was_swapped_in_is_not_followed() {
 #[test]
 fn a_record_is_locked_while_it_is_written() {
     let desk = Desk::new();
-    let store = Store::new(desk.folder.path().join("records"));
-    let writer = store
-        .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
-        .unwrap();
-    let listed = store.list();
+    let writer = desk.begin();
+    let listed = desk.store().list();
     assert_eq!(listed[0].state, RecordState::BeingWritten);
-    let manifest = listed[0].manifest.clone().unwrap();
+    let manifest = listed[0].manifest().unwrap();
     assert!(matches!(
-        settle(&store, &manifest),
+        settle(manifest.clone()),
         Err(RecordError::Locked { .. })
     ));
     drop(writer);
-    assert_eq!(store.list()[0].state, RecordState::Unfinished);
-    assert!(settle(&store, &manifest).unwrap().finished);
-    let second = store
-        .begin(Timestamp::UNIX_EPOCH, Kind::Rewrite, None, Vec::new())
-        .unwrap();
+    assert_eq!(desk.store().list()[0].state, RecordState::Unfinished);
+    assert!(settle(manifest).unwrap().finished);
+    let second = desk.begin();
     assert_eq!(
         second.id(),
         "19700101-000000-2",

@@ -6,14 +6,19 @@
 mod answers;
 mod explain;
 mod plan;
+mod records;
 mod reference;
 
 pub use answers::{
-    Answer, CheckReport, CheckTotals, Document, FormatsReport, HistoryReport, PlaceCount,
-    RecordKind, RecordLine, RestoreReport, SCHEMA, SurveyNode, SurveyReport, TakenBack,
+    Answer, CheckReport, CheckTotals, Document, FormatsReport, PlaceCount, SCHEMA, SurveyNode,
+    SurveyReport,
 };
 pub use explain::{ExplainReport, ExplainedLayer, ExplainedMove, ExplainedReference};
 pub use plan::{Done, NewPlaces, PlanReport, PlanTotals, PlannedFile, RewriteReport};
+pub use records::{
+    ForgetReport, HistoryReport, LeftRecord, RecordKind, RecordLine, RestoreReport, TakenBack,
+    TakenBackSite,
+};
 pub use reference::{
     FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
     Target,

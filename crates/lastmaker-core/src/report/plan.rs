@@ -132,6 +132,8 @@ pub struct Done {
     pub rewritten_files: usize,
     /// References in them that were rewritten.
     pub rewritten_references: usize,
+    /// Files that it did not come to, because it was stopped.
+    pub stopped_before: usize,
     /// Registry files of the changes alone, and their undo.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub change_files: Vec<String>,
@@ -143,6 +145,9 @@ impl Answer for RewriteReport {
     }
 
     fn has_findings(&self) -> bool {
-        self.plan.has_findings() || !self.failed.is_empty()
+        let stopped = |done: &Done| done.stopped_before > 0;
+        self.plan.has_findings()
+            || !self.failed.is_empty()
+            || self.done.as_ref().is_some_and(stopped)
     }
 }

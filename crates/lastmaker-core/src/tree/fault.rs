@@ -14,6 +14,9 @@ pub enum FileFault {
     /// It is a pipe, a socket or a device.
     #[error("it is neither a file nor a folder, so it is not opened")]
     NotOpened,
+    /// It lies in a record.
+    #[error("it belongs to the record {}, which is never looked at or changed", .0.display())]
+    InRecord(PathBuf),
     /// It is larger than a document may be.
     #[error("it is larger than a document may be; raise --max-document to have it read")]
     TooLarge,

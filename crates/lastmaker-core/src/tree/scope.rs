@@ -95,20 +95,34 @@ impl Scope {
         said.map(|(_, format)| *format)
     }
 
+    /// The files and folders under which everything lies that may be looked at, in canonical form.
+    pub(crate) fn canonical(&self) -> Vec<PathBuf> {
+        let mut all = Vec::with_capacity(self.paths.len());
+        for path in &self.paths {
+            all.extend(path.canonicalize().ok());
+            // A link that leads nowhere is looked at itself.
+            if path.is_symlink() {
+                all.extend(link_itself(path));
+            }
+        }
+        all
+    }
+
     /// Adds a file or folder that is never touched, also one that is yet to be made.
     pub fn protect(&mut self, path: &Path) {
-        let yet_to_be_made = || {
-            let absolute = std::path::absolute(path).ok()?;
-            let parent = absolute.parent()?.canonicalize().ok()?;
-            Some(parent.join(absolute.file_name()?))
-        };
-        self.own
-            .extend(path.canonicalize().ok().or_else(yet_to_be_made));
+        // It may be yet to be made.
+        let there = path.canonicalize().ok();
+        self.own.extend(there.or_else(|| link_itself(path)));
+    }
+
+    /// Whether the path below a root is to be left out as a file or folder of that name.
+    pub(crate) fn skips(&self, below_root: &Path) -> bool {
+        !self.skip.is_empty() && self.skip.is_match(below_root)
     }
 
     /// Whether the path below a root is left out. Folders are never left out by `only`.
-    pub(super) fn leaves_out(&self, below_root: &Path, is_folder: bool) -> bool {
-        if !self.skip.is_empty() && self.skip.is_match(below_root) {
+    pub(crate) fn leaves_out(&self, below_root: &Path, is_folder: bool) -> bool {
+        if self.skips(below_root) {
             return true;
         }
         !is_folder
@@ -117,6 +131,13 @@ impl Scope {
                 .as_ref()
                 .is_some_and(|only| !only.is_match(below_root))
     }
+}
+
+/// The path of a file or link that need not be there, in canonical form but for its last name.
+fn link_itself(path: &Path) -> Option<PathBuf> {
+    let absolute = std::path::absolute(path).ok()?;
+    let parent = absolute.parent()?.canonicalize().ok()?;
+    Some(parent.join(absolute.file_name()?))
 }
 
 /// Both slashes part names; a glob without a separator matches names at any depth.

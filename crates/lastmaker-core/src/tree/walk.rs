@@ -16,6 +16,7 @@ use super::media::is_media;
 use super::scope::{Scope, is_history};
 use super::sieve::Sieve;
 use crate::platform;
+use crate::record::{is_record, is_temporary};
 use crate::report::LeftFile;
 use rayon::{Scope as Tasks, ThreadPoolBuilder};
 
@@ -107,6 +108,13 @@ pub fn walk<T: Send>(
     }
 }
 
+/// The record that a given path lies in, if it does.
+fn record_around(path: &Path) -> Option<PathBuf> {
+    let canonical = path.canonicalize().ok()?;
+    let around = canonical.ancestors().find(|folder| is_record(folder));
+    around.map(Path::to_owned)
+}
+
 fn in_order<T>(collected: Mutex<Vec<(Order, T)>>) -> Vec<T> {
     let mut all = collected
         .into_inner()
@@ -136,6 +144,10 @@ fn outermost(paths: &[PathBuf]) -> Vec<(usize, PathBuf)> {
 impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'_, T, V> {
     fn start<'s>(&'s self, tasks: &Tasks<'s>, roots: &'s [(usize, PathBuf)]) {
         for (index, root) in roots {
+            if let Some(record) = record_around(root) {
+                self.fault(*index, root, FileFault::InRecord(record));
+                continue;
+            }
             // A given path that is itself a link is followed, once.
             match fs::metadata(root) {
                 Ok(metadata) if metadata.is_dir() => {
@@ -199,6 +211,10 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             .strip_prefix(root)
             .unwrap_or(Path::new(""))
             .to_owned();
+        // Records are nobody's files but their own, whoever's they are.
+        if is_record(&folder) {
+            return;
+        }
         let mut files = Vec::new();
         let mut links = Vec::new();
         for entry in listing {
@@ -221,7 +237,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
                 tasks.spawn(move |tasks| self.folder(tasks, index, root, path, inner));
             } else if kind.is_symlink() {
                 links.push(name);
-            } else if kind.is_file() && !platform::is_placeholder(&entry) {
+            } else if kind.is_file() && !platform::is_placeholder(&entry) && !is_temporary(&name) {
                 files.push(name);
             }
         }

@@ -1,14 +1,30 @@
 //! `lastmaker history`.
 
-use lastmaker_core::answers::history;
+use lastmaker_core::answers::{Forgotten, forget, history, to_forget};
+use lastmaker_core::record::{Record, Timestamp};
 
-use crate::exit::CommandResult;
-use crate::render::answer;
+use crate::exit::{CommandResult, Failure};
+use crate::render::{answer, bytes, count};
 use crate::shared::{RecordArgs, TalkArgs};
+use crate::ui::Ui;
 
 /// List the records on this machine, the oldest first
 #[derive(Debug, clap::Args)]
 pub(crate) struct HistoryArgs {
+    /// Remove this record and its originals, after asking
+    #[arg(long, value_name = "RECORD", num_args = 0..=1, help_heading = "Records")]
+    forget: Option<Option<String>>,
+    /// With --forget: all records that are older than so many days, such as `90d`
+    #[arg(
+        long,
+        value_name = "AGE",
+        requires = "forget",
+        help_heading = "Records"
+    )]
+    older_than: Option<String>,
+    /// Do not ask
+    #[arg(long, help_heading = "Records")]
+    yes: bool,
     #[command(flatten)]
     records: RecordArgs,
     #[command(flatten)]
@@ -17,11 +33,72 @@ pub(crate) struct HistoryArgs {
 
 pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
     let store = args.records.store()?;
-    let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    answer(
-        args.talk.format,
-        &mut out,
-        args.records.again(),
-        &history(&store),
-    )
+    let ui = args.talk.ui();
+    let mut out = ui.results(args.talk.out.as_deref())?;
+    let which = match (&args.forget, &args.older_than) {
+        (None, _) => None,
+        (Some(None), Some(age)) => Some(Forgotten::Before(before(age)?)),
+        (Some(Some(id)), None) => Some(Forgotten::One(id.clone())),
+        (Some(_), _) => {
+            return Err(Failure::with_help(
+                "what is to be forgotten is not clear",
+                "name one record, --forget RECORD, or an age, --forget --older-than 90d",
+            ));
+        }
+    };
+    let again = args.records.again();
+    match which {
+        None => answer(args.talk.format, &mut out, again, &history(&store)),
+        Some(which) => {
+            let records = to_forget(&store, &which)?;
+            confirm(args, &records, &ui)?;
+            let report = forget(&store, &records);
+            answer(args.talk.format, &mut out, again, &report)
+        }
+    }
+}
+
+/// The moment before which a record is older than `age`.
+fn before(age: &str) -> Result<Timestamp, Failure> {
+    let number = age.strip_suffix('d').unwrap_or(age);
+    let days: Option<i64> = number
+        .parse()
+        .ok()
+        .filter(|days| (0..=36_500).contains(days));
+    let Some(days) = days else {
+        return Err(Failure::with_help(
+            format!("--older-than: {age:?} is no number of days"),
+            "write it like 90d",
+        ));
+    };
+    let ago = jiff::SignedDuration::from_hours(days * 24);
+    Timestamp::now()
+        .checked_sub(ago)
+        .map_err(|error| Failure::new(format!("--older-than: {error}")))
+}
+
+fn confirm(args: &HistoryArgs, records: &[(Record, u64)], ui: &Ui) -> Result<(), Failure> {
+    if args.yes || records.is_empty() {
+        return Ok(());
+    }
+    for (record, size) in records {
+        ui.say(format!(
+            "  {}  {}, {}",
+            record.id,
+            count(record.files, "file"),
+            bytes(*size)
+        ));
+    }
+    let question = format!(
+        "Remove {} with the originals? What it did can never be taken back then.",
+        count(records.len(), "record")
+    );
+    match ui.ask(&question) {
+        Some(true) => Ok(()),
+        Some(false) => Err(Failure::new("declined; nothing was removed")),
+        None => Err(Failure::with_help(
+            "there is nobody to ask, so nothing was removed",
+            "run again with --yes",
+        )),
+    }
 }

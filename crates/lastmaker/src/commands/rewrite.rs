@@ -1,15 +1,16 @@
 //! `lastmaker rewrite`.
 
 use std::path::PathBuf;
-use std::sync::atomic::AtomicU64;
+use std::sync::atomic::{AtomicU64, Ordering};
 
 use lastmaker_core::answers::{
     Prepared, RewriteOptions, RewriteRefusal, Settled, prepare, settle_unfinished,
 };
-use lastmaker_core::record::{Store, Timestamp};
+use lastmaker_core::record::{Store, Timestamp, Watch};
 
 use super::preview::PlanArgs;
 use crate::exit::{CommandResult, Failure};
+use crate::interrupt::with_files_in_hand;
 use crate::render::plan::new_places;
 use crate::render::{answer, count};
 use crate::shared::{RecordArgs, ScanArgs};
@@ -73,11 +74,45 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         confirm(args, &prepared, ui)?;
         let files = prepared.totals().changing_files as u64;
         let counter = AtomicU64::new(0);
-        ui.watch("Files rewritten:", &counter, Some(files), || {
-            prepared.commit(&store, Timestamp::now(), &counter)
-        })?
+        let made = |made: usize| {
+            counter.fetch_add(made as u64, Ordering::Relaxed);
+        };
+        let commit = |stop: &_| {
+            let watch = Watch { made: &made, stop };
+            prepared.commit(&store, Timestamp::now(), &watch)
+        };
+        let committed = ui.watch("Files rewritten:", &counter, Some(files), || {
+            with_files_in_hand(commit)
+        });
+        committed.map_err(|refusal| broken_off(args, refusal))?
     };
-    answer(talk.format, &mut out, args.records.again(), &report)
+    let told = answer(talk.format, &mut out, args.records.again(), &report);
+    told.map_err(|failure| match &report.done {
+        Some(done) => failure.after(&format!(
+            "{} were rewritten all the same; take that back with:   lastmaker restore {}{}",
+            count(done.rewritten_files, "file"),
+            done.record,
+            args.records.again()
+        )),
+        None => failure,
+    })
+}
+
+/// Why a rewrite ended in the middle, and how to go on.
+fn broken_off(args: &RewriteArgs, refusal: RewriteRefusal) -> Failure {
+    match &refusal {
+        RewriteRefusal::BrokenOff { record, .. } => {
+            Failure::with_help(refusal.to_string(), how_to_go_on(args, record))
+        }
+        _ => refusal.into(),
+    }
+}
+
+fn how_to_go_on(args: &RewriteArgs, record: &str) -> String {
+    format!(
+        "`lastmaker restore {record}{again}` takes back what it did; `lastmaker rewrite --finish …` keeps that and goes on",
+        again = args.records.again()
+    )
 }
 
 /// A run that was broken off comes first: nobody knows which of its files are which.
@@ -89,13 +124,10 @@ fn settle(args: &RewriteArgs, store: &Store, ui: &Ui) -> Result<(), Failure> {
         ));
     };
     settle_unfinished(store, args.finish, told).map_err(|refusal| match &refusal {
-        RewriteRefusal::Unfinished(record) => Failure::with_help(
-            refusal.to_string(),
-            format!(
-                "`lastmaker restore {record}{again}` takes back what it did; `lastmaker rewrite --finish …` keeps that and goes on",
-                again = args.records.again()
-            ),
-        ),
+        RewriteRefusal::Unfinished { record, undoes } => {
+            let record = undoes.as_ref().unwrap_or(record);
+            Failure::with_help(refusal.to_string(), how_to_go_on(args, record))
+        }
         _ => refusal.into(),
     })
 }

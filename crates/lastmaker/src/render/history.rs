@@ -1,10 +1,12 @@
-//! The records on this machine.
+//! The records on this machine, and those that were removed.
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::{HistoryReport, RecordKind, RecordLine};
+use jiff::Timestamp;
+use jiff::tz::TimeZone;
+use lastmaker_core::report::{ForgetReport, HistoryReport, RecordKind, RecordLine};
 
-use super::{ForPeople, Page, count};
+use super::{ForPeople, Page, bytes, count};
 use crate::ui::{DOUBT, FAINT, NAME, shown};
 
 impl ForPeople for HistoryReport {
@@ -21,25 +23,60 @@ impl ForPeople for HistoryReport {
 }
 
 fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
-    write!(out, "{NAME}{}{NAME:#}  ", record.id)?;
+    write!(out, "{NAME}{}{NAME:#}", shown(&record.id))?;
+    if let Some(created) = record.created.as_deref().and_then(local) {
+        write!(out, "  {created}")?;
+    }
     if let Some(kind) = record.kind {
         let what = match (kind, &record.undoes) {
             (RecordKind::Rewrite, _) => "rewrite".to_owned(),
             (RecordKind::Restore, Some(undoes)) => format!("restore of {undoes}"),
             (RecordKind::Restore, None) => "restore".to_owned(),
         };
-        write!(out, "{what}, {}", count(record.files, "file"))?;
+        write!(out, "  {what}, {}", count(record.files, "file"))?;
     }
+    write!(out, ", {}", bytes(record.bytes))?;
     if !record.state.is_empty() {
         write!(out, "  {DOUBT}{}{DOUBT:#}", shown(&record.state))?;
     }
-    if !record.taken_back_by.is_empty() {
-        let by = record.taken_back_by.join(", ");
-        write!(out, "  {FAINT}taken back by {by}{FAINT:#}")?;
+    match (record.taken_back, record.files) {
+        (0, _) => {}
+        (back, all) if back == all => write!(out, "  {FAINT}taken back{FAINT:#}")?,
+        (back, all) => write!(out, "  {FAINT}{back} of {all} taken back{FAINT:#}")?,
     }
     writeln!(out)?;
     for one in &record.moves {
-        writeln!(out, "    {FAINT}{}{FAINT:#}", shown(one))?;
+        writeln!(out, "    {}", shown(one))?;
+    }
+    for path in &record.paths {
+        writeln!(out, "    {FAINT}in {}{FAINT:#}", shown(path))?;
     }
     Ok(())
+}
+
+/// A moment as the clock of this machine shows it.
+fn local(utc: &str) -> Option<String> {
+    let moment: Timestamp = utc.parse().ok()?;
+    let here = moment.to_zoned_datetime(TimeZone::system());
+    Some(here.strftime("%Y-%m-%d %H:%M").to_string())
+}
+
+impl ForPeople for ForgetReport {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        let records = count(self.forgotten.len(), "record");
+        writeln!(
+            page.out,
+            "Forgot {records}; {} are free again.",
+            bytes(self.bytes)
+        )?;
+        for record in &self.left {
+            writeln!(
+                page.out,
+                "{DOUBT}Kept{DOUBT:#} {}: {}",
+                shown(&record.id),
+                shown(&record.why)
+            )?;
+        }
+        Ok(())
+    }
 }

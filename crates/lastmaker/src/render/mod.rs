@@ -19,7 +19,7 @@ use std::io::{self, Write};
 
 use lastmaker_core::report::{Answer, Document};
 
-pub(crate) use words::{are, count, grouped, left};
+pub(crate) use words::{are, bytes, count, grouped, left};
 
 use crate::exit::{CommandResult, Outcome};
 
@@ -52,8 +52,13 @@ impl<A: ForPeople> Told for A {
     }
 
     fn json(&self, out: &mut dyn Write) -> io::Result<()> {
-        Ok(serde_json::to_writer_pretty(out, &Document::of(self))?)
+        forms::write_json(out, &Document::of(self))
     }
+}
+
+/// Writes an answer in words, whatever form was asked for.
+pub(crate) fn written<A: ForPeople>(answer: &A, page: &mut Page<'_>) -> io::Result<()> {
+    answer.write(page)
 }
 
 /// Writes an answer in the form that was asked for, and says how the command came out.

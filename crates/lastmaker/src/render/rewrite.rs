@@ -36,6 +36,13 @@ fn write_done(page: &mut Page<'_>, done: &Done) -> io::Result<()> {
     for file in &done.change_files {
         writeln!(page.out, "  {}", shown(file))?;
     }
+    if done.stopped_before > 0 {
+        let before = count(done.stopped_before, "file");
+        writeln!(
+            page.out,
+            "\nStopped before {before}, which are as they were; the same command goes on with them."
+        )?;
+    }
     if done.rewritten_files == 0 {
         return Ok(());
     }

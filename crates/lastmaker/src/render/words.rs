@@ -34,6 +34,25 @@ pub(crate) fn grouped(number: usize) -> String {
     text
 }
 
+/// A size, in the unit that suits it.
+pub(crate) fn bytes(size: u64) -> String {
+    const UNITS: [&str; 4] = ["KB", "MB", "GB", "TB"];
+    let mut amount = size as f64;
+    let mut unit = "bytes";
+    for next in UNITS {
+        if amount < 1000.0 {
+            break;
+        }
+        amount /= 1000.0;
+        unit = next;
+    }
+    match (unit, size) {
+        ("bytes", 1) => "1 byte".to_owned(),
+        ("bytes", _) => format!("{size} bytes"),
+        _ => format!("{amount:.1} {unit}"),
+    }
+}
+
 /// Files that are left, and why.
 pub(crate) fn left(out: &mut dyn Write, left: &[LeftFile], heading: &str) -> io::Result<()> {
     if left.is_empty() {
@@ -55,6 +74,14 @@ mod tests {
     fn numbers_read_well() {
         assert_eq!(count(1, "file"), "1 file");
         assert_eq!(count(1_234_567, "file"), "1,234,567 files");
+        for (size, text) in [
+            (1, "1 byte"),
+            (999, "999 bytes"),
+            (1500, "1.5 KB"),
+            (3_110_000_000, "3.1 GB"),
+        ] {
+            assert_eq!(bytes(size), text);
+        }
         assert_eq!(are(1, "file", "old", "old"), "1 file is old");
         assert_eq!(are(100, "file", "old", "old"), "100 files are old");
     }

@@ -22,12 +22,16 @@ fn killed(lines: usize, cut: usize, files: [&str; 2], beside: Option<&str>) -> D
     let mut kept: String = text.split_inclusive('\n').take(lines).collect();
     kept.push_str(&text[kept.len()..(kept.len() + cut).min(text.len())]);
     fs::write(&manifest, &kept).unwrap();
+    // The report is written when all is done.
+    if lines < 5 {
+        fs::remove_file(desk.records()[0].join("report.json")).unwrap();
+    }
     desk.put("files/a.ini", files[0]);
     desk.put("files/b.ini", files[1]);
     if let Some(content) = beside {
-        // Where the manifest says that the copy of the first file is.
-        let first: serde_json::Value = serde_json::from_str(text.lines().nth(1).unwrap()).unwrap();
-        fs::write(first["entry"]["temporary"].as_str().unwrap(), content).unwrap();
+        let id = desk.records()[0].file_name().unwrap().to_owned();
+        let name = format!("files/.lastmaker-{}-1.tmp", id.to_string_lossy());
+        desk.put(&name, content);
     }
     desk
 }

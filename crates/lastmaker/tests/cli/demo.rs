@@ -78,6 +78,7 @@ fn counts_on_the_demo_data() {
         ),
         [114, 98, 5, 0, 10, 1]
     );
-    desk.run(["restore", "--record-dir", "fresh"]).ends_with(0);
+    desk.run(["restore", "--record-dir", "fresh", "--yes"])
+        .ends_with(0);
     assert!((both("profile"), both("documents")) == before);
 }

@@ -138,7 +138,7 @@ impl Desk {
 
     #[must_use]
     pub(crate) fn restore(&self, more: &[&str]) -> Ran {
-        let mut all = vec!["restore", "--record-dir", "records"];
+        let mut all = vec!["restore", "--record-dir", "records", "--yes"];
         all.extend(more);
         self.run(all)
     }

@@ -43,8 +43,11 @@ const COMMANDS: &[(&str, &[&str])] = &[
     ("check", &["check"]),
     ("check-all", &["check", "--all"]),
     ("history", &["history", "--record-dir", "records"]),
-    ("restore", &["restore", "--record-dir", "records"]),
-    ("restore-nothing", &["restore", "--record-dir", "records"]),
+    ("restore", &["restore", "--record-dir", "records", "--yes"]),
+    (
+        "restore-nothing",
+        &["restore", "--record-dir", "records", "--yes"],
+    ),
     ("formats", &["formats"]),
     ("no-moves", &["preview", "--no-sheet", "profile"]),
     ("help", &["--help"]),

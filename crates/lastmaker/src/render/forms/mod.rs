@@ -9,6 +9,8 @@ use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
 
 use super::{Page, Told};
 
+pub(super) use json::write_json;
+
 /// A form in which any answer can be written.
 pub(crate) trait Form: Sync {
     /// What `--format` takes.

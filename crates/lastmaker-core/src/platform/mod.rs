@@ -1,5 +1,9 @@
 //! What differs between systems when files are looked at.
 
+mod open_files;
+
+pub(crate) use open_files::{OpenElsewhere, OpenFiles, is_open_elsewhere};
+
 use std::fs::{DirEntry, File, Metadata, OpenOptions};
 use std::io;
 use std::path::Path;
@@ -27,7 +31,14 @@ pub(crate) fn open_without_following(path: &Path) -> io::Result<File> {
 /// # Errors
 /// As the system says, or `InvalidInput` if it is no regular file any more.
 pub(crate) fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
-    let file = open_without_following(path)?;
+    only_regular(open_without_following(path)?)
+}
+
+/// A file that was opened, with what the system says of it.
+///
+/// # Errors
+/// `InvalidInput` if it is no regular file.
+pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
     let metadata = file.metadata()?;
     if !metadata.is_file() {
         return Err(io::Error::new(
@@ -85,38 +96,14 @@ pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
     }
 }
 
-/// Another program has the file open, so it is left.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("a program has it open; close the program that has it open, and run again")]
-pub struct OpenElsewhere;
-
-/// Whether another program has the file open, as far as the system tells: on Linux by the
-/// files of this user's other programs. Elsewhere replacing an open file fails, or is not known.
-pub(crate) fn is_open_elsewhere(path: &Path) -> bool {
-    #[cfg(target_os = "linux")]
+/// How many files this process may have open, as far as there is a limit that is known.
+pub(crate) fn most_descriptors() -> Option<usize> {
+    #[cfg(unix)]
     {
-        use std::os::unix::fs::MetadataExt;
-        let Ok(wanted) = std::fs::metadata(path) else {
-            return false;
-        };
-        let own = std::process::id().to_string();
-        let is_other = |process: &DirEntry| {
-            let name = process.file_name();
-            let name = name.to_string_lossy();
-            name.bytes().all(|b| b.is_ascii_digit()) && name != own
-        };
-        let processes = std::fs::read_dir("/proc").into_iter().flatten().flatten();
-        processes.filter(is_other).any(|process| {
-            let files = std::fs::read_dir(process.path().join("fd"));
-            files.into_iter().flatten().flatten().any(|file| {
-                std::fs::metadata(file.path())
-                    .is_ok_and(|open| (open.dev(), open.ino()) == (wanted.dev(), wanted.ino()))
-            })
-        })
+        use rustix::process::{Resource, getrlimit};
+        let limit = getrlimit(Resource::Nofile).current;
+        limit.and_then(|limit| usize::try_from(limit).ok())
     }
-    #[cfg(not(target_os = "linux"))]
-    {
-        let _ = path;
-        false
-    }
+    #[cfg(not(unix))]
+    None
 }
