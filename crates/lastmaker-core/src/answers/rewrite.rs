@@ -118,20 +118,25 @@ pub fn settle_unfinished(
         match record.state {
             RecordState::BeingWritten => return Err(RewriteRefusal::BeingWritten(record.id)),
             RecordState::Finished if record.strays > 0 => {
-                sweep(&mut record.manifest()?)?;
+                // What cannot be put in order now is tried again by the next run.
+                let _ = record.manifest().and_then(|mut it| sweep(&mut it));
             }
-            RecordState::Unfinished if finish => {
-                let manifest = settle(record.manifest()?)?;
+            RecordState::Unfinished => {
+                // One that is damaged as well cannot be settled by anybody, so it is in nobody's
+                // way; `history` names it.
+                let Ok(manifest) = record.manifest() else {
+                    continue;
+                };
+                if !finish {
+                    let undoes = manifest.header.undoes;
+                    let record = record.id;
+                    return Err(RewriteRefusal::Unfinished { record, undoes });
+                }
+                let manifest = settle(manifest)?;
                 settled(Settled {
                     record: record.id,
                     rewritten: manifest.done().count(),
                     of: manifest.entries.len(),
-                });
-            }
-            RecordState::Unfinished => {
-                return Err(RewriteRefusal::Unfinished {
-                    record: record.id,
-                    undoes: record.header.and_then(|header| header.undoes),
                 });
             }
             _ => {}

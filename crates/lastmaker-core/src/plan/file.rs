@@ -97,8 +97,7 @@ enum Been {
 
 impl Past<'_> {
     fn of(&self, entry: &Entry<'_>) -> Result<Been, FileFault> {
-        let known = entry.canonical().ok();
-        let Some((moves, after)) = known.and_then(|path| self.chain.applied(&path)) else {
+        let Some((moves, after)) = self.chain.applied(&entry.canonical) else {
             return Ok(Been::Through(Vec::new()));
         };
         let hash = match entry.content {

@@ -145,6 +145,9 @@ pub enum ChangeFault {
     /// The new copy cannot be written.
     #[error("the new copy cannot be written beside it: {}", with_advice(.0))]
     Unwritten(io::Error),
+    /// The original in the record cannot be read.
+    #[error("its original in the record cannot be read: {}", with_advice(.0))]
+    OriginalUnread(io::Error),
     /// The original in the record is not what it was.
     #[error("its original in the record is not what was kept, so it is not used; it lies in {}", .0.display())]
     OriginalChanged(PathBuf),

@@ -40,6 +40,9 @@ fn write_new(
     spot: &Spot,
     temporary: &OsStr,
 ) -> Result<File, ChangeFault> {
+    if let NewContent::Original(path) = &change.content {
+        open_regular(path).map_err(ChangeFault::OriginalUnread)?;
+    }
     let mut file = spot
         .folder
         .create_new(temporary)
@@ -141,16 +144,35 @@ pub(super) fn settle_exchange(
         (true, true) => OpenElsewhere.into(),
         (false, _) => ChangeFault::SavedMeanwhile,
     };
-    // What comes out of the second exchange is ours, and called as the new copy was.
-    match folder.exchange(out, name) {
-        Ok(ours) if ours == out => Err(why),
-        Ok(ours) => {
-            let _ = folder.rename(&ours, out);
-            Err(why)
-        }
-        Err(_) => Err(ChangeFault::SavedAside(beside(&change.path, out))),
-    }
+    put_back(change, spot, out).and(Err(why))
 }
+
+/// Puts what came out of an exchange back. What is in its place should be what was put there last;
+/// if not, somebody saved once more, and that is put back in turn.
+fn put_back(change: &Change<'_>, spot: &Spot, out: &OsStr) -> Result<(), ChangeFault> {
+    let Spot { folder, name } = spot;
+    let aside = || ChangeFault::SavedAside(beside(&change.path, out));
+    let mut expected = Some(change.after);
+    for _ in 0..MOST_SAVES {
+        let theirs = folder.hash(out).ok();
+        match folder.exchange(out, name) {
+            Ok(came) if came == out => {}
+            Ok(came) => folder.rename(&came, out).map_err(|_| aside())?,
+            // What they saved has been removed by them since.
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(()),
+            Err(_) => return Err(aside()),
+        }
+        let came = folder.hash(out).ok();
+        if came.is_none() || came == expected {
+            return Ok(());
+        }
+        expected = theirs;
+    }
+    Err(aside())
+}
+
+/// How often somebody may save while a file is put back.
+const MOST_SAVES: usize = 100;
 
 /// Gives the new content to the file's other names, as far as they have the old one or are no
 /// names of the file any more.

@@ -1,6 +1,5 @@
 //! One file or link that a walk comes to, and what the system says of it.
 
-use std::fs::File;
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -12,6 +11,8 @@ use crate::platform;
 pub struct Entry<'a> {
     /// Its path, below the path that the technician gave.
     pub path: &'a Path,
+    /// Its canonical path; of a link that of the link itself, not of what it leads to.
+    pub canonical: PathBuf,
     /// Whether it keeps history: a log, a backup, something in a recycle bin.
     pub history: bool,
     /// The format that the technician says it is in.
@@ -58,28 +59,12 @@ impl Entry<'_> {
         name.to_string_lossy().into_owned()
     }
 
-    /// Its canonical path; of a link that of the link itself, not of what it leads to.
-    ///
-    /// # Errors
-    /// As the system says.
-    pub fn canonical(&self) -> io::Result<PathBuf> {
-        if !matches!(self.content, Content::Link(_)) {
-            return self.path.canonicalize();
-        }
-        let parent = match self.path.parent() {
-            Some(parent) if !parent.as_os_str().is_empty() => parent,
-            _ => Path::new("."),
-        };
-        let name = self.path.file_name().unwrap_or_default();
-        Ok(parent.canonicalize()?.join(name))
-    }
-
     /// What the system says of it.
     ///
     /// # Errors
     /// As the system says.
     pub fn facts(&self) -> io::Result<Facts> {
-        let canonical = self.canonical()?;
+        let canonical = self.canonical.clone();
         if matches!(self.content, Content::Link(_)) {
             return Ok(Facts {
                 canonical,
@@ -87,7 +72,7 @@ impl Entry<'_> {
                 names: None,
             });
         }
-        let opened = File::open(self.path)?;
+        let (opened, _) = platform::open_regular(&self.canonical)?;
         let names = platform::identity(&opened).ok();
         let names = names.filter(|(_, count)| *count > 1);
         Ok(Facts {

@@ -134,7 +134,7 @@ impl Scope {
 }
 
 /// The path of a file or link that need not be there, in canonical form but for its last name.
-fn link_itself(path: &Path) -> Option<PathBuf> {
+pub(super) fn link_itself(path: &Path) -> Option<PathBuf> {
     let absolute = std::path::absolute(path).ok()?;
     let parent = absolute.parent()?.canonicalize().ok()?;
     Some(parent.join(absolute.file_name()?))

@@ -13,7 +13,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use super::entry::{Content, Entry};
 use super::fault::{FileFault, ScanFault};
 use super::media::is_media;
-use super::scope::{Scope, is_history};
+use super::scope::{Scope, is_history, link_itself};
 use super::sieve::Sieve;
 use crate::platform;
 use crate::record::{is_record, is_temporary};
@@ -78,6 +78,9 @@ struct Walker<'a, T, V> {
     scan: &'a Scan<'a>,
     visit: V,
     scratch: Vec<Mutex<Scratch>>,
+    /// The given paths in canonical form: what is below one is known by that, whatever happens to
+    /// the folders meanwhile.
+    canonical: Vec<PathBuf>,
     items: Mutex<Vec<(Order, T)>>,
     faults: Mutex<Vec<(Order, ScanFault)>>,
 }
@@ -92,6 +95,7 @@ pub fn walk<T: Send>(
         scan,
         visit,
         scratch: (0..=jobs).map(|_| Mutex::default()).collect(),
+        canonical: canonical(&scan.scope.paths),
         items: Mutex::default(),
         faults: Mutex::default(),
     };
@@ -123,12 +127,14 @@ fn in_order<T>(collected: Mutex<Vec<(Order, T)>>) -> Vec<T> {
     all.into_iter().map(|(_, item)| item).collect()
 }
 
+fn canonical(paths: &[PathBuf]) -> Vec<PathBuf> {
+    let canonical = |path: &PathBuf| path.canonicalize().unwrap_or_else(|_| path.clone());
+    paths.iter().map(canonical).collect()
+}
+
 /// The given paths without those that lie in another one.
 fn outermost(paths: &[PathBuf]) -> Vec<(usize, PathBuf)> {
-    let canonical: Vec<PathBuf> = paths
-        .iter()
-        .map(|path| path.canonicalize().unwrap_or_else(|_| path.clone()))
-        .collect();
+    let canonical = canonical(paths);
     (0..paths.len())
         .filter(|&index| {
             !canonical.iter().enumerate().any(|(other, outer)| {
@@ -151,13 +157,13 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             // A given path that is itself a link is followed, once.
             match fs::metadata(root) {
                 Ok(metadata) if metadata.is_dir() => {
-                    let canonical = root.canonicalize().unwrap_or_else(|_| root.clone());
+                    let canonical = self.canonical[*index].clone();
                     tasks.spawn(move |tasks| {
                         self.folder(tasks, *index, root, root.clone(), canonical);
                     });
                 }
                 Ok(metadata) if metadata.is_file() => {
-                    let target = root.canonicalize().unwrap_or_else(|_| root.clone());
+                    let target = self.canonical[*index].clone();
                     if self.is_own(&target) {
                         continue;
                     }
@@ -173,7 +179,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
                 Err(_) if root.is_symlink() => {
                     let folder = root.parent().unwrap_or(Path::new(""));
                     let name = root.file_name().unwrap_or_default().to_owned();
-                    self.link(*index, Path::new(""), folder, &name);
+                    self.link(*index, Path::new(""), folder, &name, link_itself(root));
                 }
                 Err(error) => self.fault(*index, root, error.into()),
             }
@@ -253,7 +259,8 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
         files.retain(is_not_own);
         links.retain(is_not_own);
         for name in &links {
-            self.link(index, &below_root, &folder, name);
+            let canonical = canonical.join(name);
+            self.link(index, &below_root, &folder, name, Some(canonical));
         }
         // One large folder keeps all threads busy, not one.
         while files.len() > BATCH {
@@ -271,7 +278,14 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
     }
 
     /// Looks at one link, without following it.
-    fn link(&self, index: usize, below_root: &Path, folder: &Path, name: &OsString) {
+    fn link(
+        &self,
+        index: usize,
+        below_root: &Path,
+        folder: &Path,
+        name: &OsString,
+        canonical: Option<PathBuf>,
+    ) {
         let below = below_root.join(name);
         if self.scan.scope.leaves_out(&below, false) {
             return;
@@ -289,6 +303,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             }
             (self.visit)(&Entry {
                 path: &path,
+                canonical: canonical.ok_or_else(|| io::Error::from(io::ErrorKind::NotFound))?,
                 history: is_history(&below),
                 format: None,
                 content: Content::Link(&target),
@@ -332,15 +347,26 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             path.push(name);
         }
         self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
-        self.take(index, path, || self.examine(path, below_root, buffer));
+        let canonical = || match name {
+            Some(name) => self.canonical_of(index, &below_root.join(name)),
+            None => self.canonical[index].clone(),
+        };
+        self.take(index, path, || {
+            self.examine(path, &canonical, below_root, buffer)
+        });
         if buffer.capacity() > 2 * WHOLE {
             *buffer = Vec::new();
         }
     }
 
+    fn canonical_of(&self, index: usize, below_root: &Path) -> PathBuf {
+        self.canonical[index].join(below_root)
+    }
+
     fn examine(
         &self,
         path: &Path,
+        canonical: &dyn Fn() -> PathBuf,
         below_root: &Path,
         buffer: &mut Vec<u8>,
     ) -> Result<Option<T>, FileFault> {
@@ -374,6 +400,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
         let below = below_root.join(path.file_name().unwrap_or_default());
         (self.visit)(&Entry {
             path,
+            canonical: canonical(),
             history: is_history(&below),
             format: self.scan.scope.said_format(&below),
             content,

@@ -417,23 +417,6 @@ fn what_is_cut_by_something_that_is_no_text_is_reported() {
 }
 
 #[test]
-fn a_changed_container_is_not_taken_back_piece_by_piece() {
-    let desk = Desk::new().file(
-        "files/a.zip",
-        archive(&[("a.ini", br"x=D:\Herbarium\a"), ("b.txt", b"b")]),
-    );
-    desk.rewrite(&[]).ends_with(0);
-    let later = archive(&[
-        ("a.ini", br"x=H:\Collections\Herbarium\a"),
-        ("c.txt", b"saved since"),
-    ]);
-    desk.put("files/a.zip", &later);
-    let ran = desk.restore(&["--changed", "edits"]);
-    assert_eq!(ran.code, 1, "{}{}", ran.out, ran.err);
-    assert!(desk.read("files/a.zip") == later);
-}
-
-#[test]
 fn field_codes_connections_and_relationships_of_office_documents() {
     // Where it is, as it is, and as it will be; none if it stays.
     let cases: [(&str, &str, Option<&str>); 8] = [

@@ -143,6 +143,12 @@ impl Desk {
         self.run(all)
     }
 
+    /// The names of the records, the oldest first.
+    pub(crate) fn ids(&self) -> Vec<String> {
+        let name = |path: &PathBuf| path.file_name().unwrap().to_string_lossy().into_owned();
+        self.records().iter().map(name).collect()
+    }
+
     /// The records' folders, the oldest first.
     pub(crate) fn records(&self) -> Vec<PathBuf> {
         let mut all: Vec<PathBuf> = fs::read_dir(self.path("records"))

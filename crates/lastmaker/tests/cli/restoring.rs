@@ -86,7 +86,7 @@ fn history_tells_what_was_done_and_taken_back() {
         .run(["history", "--record-dir", "records"])
         .ends_with(0);
     assert!(
-        ran.out.contains("rewrite, 1 file  taken back by"),
+        ran.out.contains("rewrite, 1 file") && ran.out.contains("  taken back\n"),
         "{}",
         ran.out
     );
@@ -99,6 +99,7 @@ fn history_tells_what_was_done_and_taken_back() {
     assert_eq!(json["records"].as_array().unwrap().len(), 2);
     let none = desk.restore(&[]).ends_with(2);
     assert!(none.err.contains("no rewrite to take back"));
+    assert!(none.err.contains("restore of"), "the records are listed");
     assert!(
         desk.restore(&["20010101-000000"])
             .ends_with(2)
@@ -108,17 +109,17 @@ fn history_tells_what_was_done_and_taken_back() {
 }
 
 #[test]
-fn a_record_of_a_newer_build_is_listed_and_not_restored() {
+fn a_record_of_another_build_is_listed_and_not_restored() {
     let desk = Desk::new().file("files/a.ini", OLD);
     desk.rewrite(&[]).ends_with(0);
     let manifest = desk.records()[0].join("manifest.jsonl");
     let text = fs::read_to_string(&manifest).unwrap();
-    fs::write(&manifest, text.replace("\"version\":2", "\"version\":99")).unwrap();
+    fs::write(&manifest, text.replace("\"version\":3", "\"version\":99")).unwrap();
     assert!(
         desk.run(["history", "--record-dir", "records"])
             .ends_with(0)
             .out
-            .contains("newer build")
+            .contains("another build")
     );
     let id = desk.records()[0]
         .file_name()
@@ -129,7 +130,7 @@ fn a_record_of_a_newer_build_is_listed_and_not_restored() {
         desk.restore(&[&id])
             .ends_with(2)
             .err
-            .contains("newer build")
+            .contains("the build that wrote it")
     );
     assert!(desk.text("files/a.ini").contains("H:"));
     fs::write(&manifest, "nonsense\n").unwrap();

@@ -68,7 +68,13 @@ fn every_command_says_the_same_on_the_demo_data() {
             ran.err,
             ran.code
         );
-        insta::assert_snapshot!(*name, same_every_time(&told, &desk));
+        let told = same_every_time(&told, &desk);
+        match *name {
+            "history" | "restore-nothing" => {
+                insta::assert_snapshot!(*name, without_moments(&told));
+            }
+            name => insta::assert_snapshot!(name, told),
+        }
     }
 }
 
@@ -87,6 +93,24 @@ fn same_every_time(told: &str, desk: &Desk) -> String {
             let letter = told[at..].chars().next().unwrap();
             text.push(letter);
             at += letter.len_utf8();
+        }
+    }
+    text
+}
+
+/// What the list of records says without moments and sizes.
+fn without_moments(told: &str) -> String {
+    let shape = |word: &str| -> String {
+        let digit = |c: char| if c.is_ascii_digit() { '0' } else { c };
+        word.chars().map(digit).collect()
+    };
+    let mut text = String::new();
+    for word in told.split_inclusive(' ') {
+        match shape(word.trim_end()).as_str() {
+            "0000-00-00" => text.push_str("[day] "),
+            "00:00" => text.push_str("[time] "),
+            size if size.ends_with("0.0") => text.push_str("[size] "),
+            _ => text.push_str(word),
         }
     }
     text

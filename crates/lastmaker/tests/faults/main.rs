@@ -11,6 +11,9 @@
     reason = "these are tests"
 )]
 
+mod order;
+mod races;
+mod soak;
 mod tracer;
 mod tree;
 
@@ -150,7 +153,7 @@ fn kill_in_the_middle(command: &dyn Fn() -> Command) {
             let exchanges = calls
                 .iter()
                 .enumerate()
-                .filter(|(_, call)| **call == exchange);
+                .filter(|(_, call)| call.number == exchange);
             let point = exchanges
                 .map(|(at, _)| at)
                 .nth(4)

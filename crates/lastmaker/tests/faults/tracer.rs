@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::os::unix::process::CommandExt;
+use std::path::PathBuf;
 use std::process::{Command, ExitStatus, Stdio};
 
 use nix::errno::Errno;
@@ -54,8 +55,75 @@ fn changes_disk(registers: &nix::libc::user_regs_struct) -> Option<bool> {
 pub(crate) struct Run {
     /// Its exit code; none if it was killed.
     pub(crate) code: Option<i32>,
-    /// The calls that change the disk, by their numbers, in order.
-    pub(crate) calls: Vec<i64>,
+    /// The calls that change the disk, in order.
+    pub(crate) calls: Vec<Call>,
+}
+
+/// A call that changes the disk.
+#[derive(Debug)]
+pub(crate) struct Call {
+    /// Its number.
+    pub(crate) number: i64,
+    /// What it is made on, as far as a descriptor says it: a file, or the folder of a name.
+    pub(crate) on: PathBuf,
+    /// The name in that folder, if it takes one.
+    pub(crate) name: String,
+}
+
+impl Call {
+    fn read(pid: Pid, registers: &nix::libc::user_regs_struct) -> Self {
+        use nix::libc;
+        let number = registers.orig_rax as i64;
+        let descriptor = |fd: u64| {
+            let link = format!("/proc/{pid}/fd/{}", fd as i32);
+            std::fs::read_link(link).unwrap_or_default()
+        };
+        // The last name is the one that the call makes or takes away.
+        let (on, name) = match number {
+            libc::SYS_openat | libc::SYS_mkdirat | libc::SYS_unlinkat => {
+                (descriptor(registers.rdi), text(pid, registers.rsi))
+            }
+            libc::SYS_renameat | libc::SYS_renameat2 | libc::SYS_linkat => {
+                (descriptor(registers.rdx), text(pid, registers.r10))
+            }
+            libc::SYS_symlinkat => (descriptor(registers.rsi), text(pid, registers.rdx)),
+            libc::SYS_mkdir | libc::SYS_rmdir | libc::SYS_unlink => {
+                (PathBuf::new(), text(pid, registers.rdi))
+            }
+            libc::SYS_rename | libc::SYS_link => (PathBuf::new(), text(pid, registers.rsi)),
+            _ => (descriptor(registers.rdi), String::new()),
+        };
+        Self { number, on, name }
+    }
+
+    /// Whether it makes durable what it is made on, a file's content or a folder's names.
+    pub(crate) fn syncs(&self) -> bool {
+        let syncs = [nix::libc::SYS_fsync, nix::libc::SYS_fdatasync];
+        syncs.contains(&self.number)
+    }
+
+    /// The path that it makes or takes away, or is made on.
+    pub(crate) fn path(&self) -> PathBuf {
+        match self.name.is_empty() {
+            true => self.on.clone(),
+            false => self.on.join(&self.name),
+        }
+    }
+}
+
+/// The text at an address of a process.
+fn text(pid: Pid, address: u64) -> String {
+    use std::os::unix::fs::FileExt;
+    let mut bytes = [0; 512];
+    let memory = std::fs::File::open(format!("/proc/{pid}/mem"));
+    let read = memory
+        .and_then(|memory| memory.read_at(&mut bytes, address))
+        .unwrap_or(0);
+    let end = bytes[..read]
+        .iter()
+        .position(|byte| *byte == 0)
+        .unwrap_or(0);
+    String::from_utf8_lossy(&bytes[..end]).into_owned()
 }
 
 /// Runs the command. At the call `point` of those that change the disk, counted from 0, `fault`
@@ -65,6 +133,8 @@ pub(crate) fn run(command: &mut Command, point: usize, fault: Option<Fault>) -> 
         .stdin(Stdio::null())
         .stdout(Stdio::null())
         .stderr(Stdio::null());
+    // A group of its own, so that its threads can be waited for and nobody else's children.
+    command.process_group(0);
     trace_me(command);
     let child = command.spawn().expect("the program can be started");
     let pid = Pid::from_raw(child.id() as i32);
@@ -101,7 +171,7 @@ struct Trace {
     pid: Pid,
     point: usize,
     fault: Option<Fault>,
-    calls: Vec<i64>,
+    calls: Vec<Call>,
     /// The threads that are in a call.
     inside: HashMap<Pid, Then>,
 }
@@ -116,7 +186,7 @@ impl Trace {
         ptrace::setoptions(self.pid, options).expect("the child is stopped");
         ptrace::syscall(self.pid, None).expect("the child is stopped");
         loop {
-            match waitpid(None, Some(WaitPidFlag::__WALL)) {
+            match waitpid(Pid::from_raw(-self.pid.as_raw()), Some(WaitPidFlag::__WALL)) {
                 Ok(WaitStatus::Exited(pid, code)) if pid == self.pid => {
                     return self.ended(Some(code));
                 }
@@ -163,7 +233,7 @@ impl Trace {
             return Then::Nothing;
         };
         let number = self.calls.len();
-        self.calls.push(registers.orig_rax as i64);
+        self.calls.push(Call::read(pid, &registers));
         let fault = match self.fault {
             Some(fault) if number == self.point => fault,
             Some(Fault::FromThenOn(error)) if number > self.point && takes_space => {
