@@ -131,7 +131,7 @@ pub(super) fn settle_exchange(
     out: &OsStr,
     open: &OpenFiles,
 ) -> Result<(), ChangeFault> {
-    let Spot { folder, name } = spot;
+    let folder = &spot.folder;
     let as_planned = change.before.is_some() && folder.hash(out).ok() == change.before;
     let is_open = || match folder.link_target(out) {
         Some(_) => false,

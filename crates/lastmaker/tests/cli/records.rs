@@ -175,7 +175,7 @@ const TAMPERED: [Tampered; 14] = [
     Tampered {
         what: "an original that was changed",
         with: |record| {
-            fs::write(record.join("originals/000001 b.ini"), "a=somewhere else\n").unwrap()
+            fs::write(record.join("originals/000001 b.ini"), "a=somewhere else\n").unwrap();
         },
         says: "not what was kept",
     },
@@ -193,7 +193,7 @@ const TAMPERED: [Tampered; 14] = [
                     r"..\\outside.ini",
                     1,
                 )
-            })
+            });
         },
         says: "a path that no record has",
     },
@@ -216,7 +216,7 @@ const TAMPERED: [Tampered; 14] = [
                     "\"original\":\"../000001 b.ini\"",
                     1,
                 )
-            })
+            });
         },
         says: "an original by a name that none has",
     },
@@ -230,7 +230,7 @@ const TAMPERED: [Tampered; 14] = [
         with: |record| {
             edit(record, |text| {
                 text.split_inclusive('\n').next().unwrap().to_owned()
-            })
+            });
         },
         says: "missing",
     },
@@ -246,7 +246,7 @@ const TAMPERED: [Tampered; 14] = [
                 text.split_inclusive('\n')
                     .filter(|line| !line.contains("sub"))
                     .collect()
-            })
+            });
         },
         says: "is damaged",
     },
@@ -256,7 +256,7 @@ const TAMPERED: [Tampered; 14] = [
             edit(record, |text| {
                 let lines: Vec<&str> = text.split_inclusive('\n').collect();
                 [lines[0], lines[1], lines[1]].concat() + &lines[2..].concat()
-            })
+            });
         },
         says: "not the next",
     },
@@ -271,7 +271,7 @@ const TAMPERED: [Tampered; 14] = [
             edit(record, |text| {
                 let first = text.split_inclusive('\n').next().unwrap();
                 format!("{text}{first}")
-            })
+            });
         },
         says: "a second time",
     },
@@ -281,7 +281,7 @@ const TAMPERED: [Tampered; 14] = [
             edit(record, |text| {
                 let at = text.find("\"path\":\"").unwrap() + 8;
                 format!("{}x{}", &text[..at], &text[at..])
-            })
+            });
         },
         says: "a path that no record has",
     },

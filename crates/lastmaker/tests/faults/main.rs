@@ -282,7 +282,7 @@ fn try_points(step: usize) -> (usize, Vec<String>) {
                     continue;
                 }
                 // Both the way back and the way on are tried, by turns.
-                let on = (number / step) % 2 == 0;
+                let on = (number / step).is_multiple_of(2);
                 tried += 1;
                 if let Err(why) = try_point(&trees, doing, point, fault, on) {
                     let way = if on { "on" } else { "back" };

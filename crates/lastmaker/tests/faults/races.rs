@@ -223,10 +223,10 @@ fn a_run_that_is_told_to_stop_finishes_the_file_in_hand() {
     for (round, signal) in [Signal::SIGINT, Signal::SIGTERM]
         .into_iter()
         .cycle()
-        .take(6)
+        .take(4)
         .enumerate()
     {
-        let desk = many(6, 200);
+        let desk = many(6, 90);
         let before = look(&desk.files());
         let mut command = desk.rewrite(&[]);
         let run = command

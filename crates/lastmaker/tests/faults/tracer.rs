@@ -128,6 +128,10 @@ fn text(pid: Pid, address: u64) -> String {
 
 /// Runs the command. At the call `point` of those that change the disk, counted from 0, `fault`
 /// happens.
+#[expect(
+    clippy::zombie_processes,
+    reason = "the trace waits until it has ended"
+)]
 pub(crate) fn run(command: &mut Command, point: usize, fault: Option<Fault>) -> Run {
     command
         .stdin(Stdio::null())
