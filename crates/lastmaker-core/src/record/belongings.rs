@@ -5,7 +5,7 @@ use std::io;
 
 use serde::{Deserialize, Serialize};
 
-use super::manifest::RawText;
+use super::written::RawText;
 
 /// What belongs to a file besides its content, as far as the system has it.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]

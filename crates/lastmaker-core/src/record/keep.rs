@@ -1,25 +1,18 @@
 //! Keeping the original of a file in the record.
 
-use std::ffi::OsString;
 use std::fs::{self, File};
 use std::io::{self, Read};
 use std::path::Path;
-use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 use super::Belongings;
 use super::change::{Change, ChangeFault, NewContent};
-use super::folder::{Folder, create_own};
+use super::folder::{Spot, create_own};
 use super::link::{self, hash_link};
-use super::manifest::{Entry, PathText, name_of_original};
+use super::manifest::{Entry, name_of_original};
 use super::replace::pump;
+use super::written::PathText;
 use crate::platform::{OpenElsewhere, OpenFiles};
-
-/// Where a change is made: the file's folder, held, and its name there.
-pub(super) struct Spot {
-    pub(super) folder: Arc<Folder>,
-    pub(super) name: OsString,
-}
 
 /// An original that is in the record.
 pub(super) struct Kept {

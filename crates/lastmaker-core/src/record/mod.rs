@@ -36,6 +36,7 @@ mod restore;
 mod settle;
 mod store;
 mod writer;
+mod written;
 
 pub use belongings::Belongings;
 pub use chain::{Chain, FileState};
@@ -43,8 +44,7 @@ pub use change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNam
 pub use jiff::Timestamp;
 pub use link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use manifest::{
-    Entry, EntryState, Header, Kind, MANIFEST, Manifest, PathText, RawText, SiteChange, SiteEdit,
-    is_temporary,
+    Entry, EntryState, Header, Kind, MANIFEST, Manifest, SiteChange, SiteEdit, is_temporary,
 };
 pub use restore::{
     ChangedPolicy, RestoreItem, original_change, part_change, present_content, restore_items,
@@ -52,6 +52,7 @@ pub use restore::{
 pub use settle::{settle, sweep};
 pub use store::{Beginning, Record, RecordState, Store, is_name, is_record};
 pub use writer::{RecordWriter, Watch};
+pub use written::{PathText, RawText};
 
 use std::io;
 use std::path::{Path, PathBuf};

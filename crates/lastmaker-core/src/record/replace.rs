@@ -7,8 +7,7 @@ use std::path::Path;
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use super::change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
-use super::folder::{self, Folder, beside, is_other_folder, open_parent};
-use super::keep::Spot;
+use super::folder::{self, Folder, Spot, beside, is_other_folder, open_parent};
 use super::manifest::Entry;
 use crate::layer::SplicedReader;
 use crate::platform::{OpenElsewhere, OpenFiles, open_regular};

@@ -10,7 +10,8 @@ use super::chain::{Chain, FileState};
 use super::change::{Change, NewContent};
 use super::folder::open_parent;
 use super::link::{hash_link, target_from};
-use super::manifest::{Entry, Manifest, PathText};
+use super::manifest::{Entry, Manifest};
+use super::written::PathText;
 
 /// What to do with files that were saved again after the rewrite.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -8,11 +8,11 @@ use rayon::prelude::*;
 
 use super::RecordError;
 use super::change::{Made, OtherNameReason};
-use super::folder::{self, Folder, open_parent};
-use super::keep::Spot;
-use super::manifest::{End, Entry, EntryState, Line, Manifest, ManifestWriter, PathText};
+use super::folder::{self, Folder, Spot, open_parent};
+use super::manifest::{End, Entry, EntryState, Line, Manifest, ManifestWriter};
 use super::replace::{discard, join_names};
 use super::store::lock;
+use super::written::PathText;
 use crate::platform::OpenFiles;
 
 /// Settles an unfinished record: every file turns out to be its old self or its new self,

@@ -5,9 +5,8 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use super::folder::create_private;
-use super::manifest::{
-    Glance, Header, Kind, MANIFEST, MANIFEST_NAME, Manifest, ORIGINALS_NAME, PathText,
-};
+use super::manifest::{Glance, Header, Kind, MANIFEST, MANIFEST_NAME, Manifest, ORIGINALS_NAME};
+use super::written::PathText;
 use super::{RecordError, RecordWriter};
 
 /// Name of the file that is locked while a record is written.

@@ -12,6 +12,7 @@ mod windows;
 use std::ffi::{OsStr, OsString};
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 #[cfg(unix)]
 pub(super) use unix::{Folder, aside, is_in_use};
@@ -71,6 +72,12 @@ impl Folder {
             let _ = self.remove(temporary);
         })
     }
+}
+
+/// Where a change is made: the file's folder, held, and its name there.
+pub(super) struct Spot {
+    pub(super) folder: Arc<Folder>,
+    pub(super) name: OsString,
 }
 
 /// The folder of a path and its last name; none for a root.

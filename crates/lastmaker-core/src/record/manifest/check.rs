@@ -5,11 +5,9 @@ use std::ffi::OsString;
 use std::fs;
 use std::path::{Component, Path};
 
-use super::{
-    Damage, End, Entry, EntryState, Header, Manifest, ORIGINALS_NAME, PathText, REPORT_NAME,
-};
+use super::{BATCH, Damage, End, Entry, EntryState, Header, Manifest, ORIGINALS_NAME, REPORT_NAME};
 use crate::record::RecordError;
-use crate::record::writer::BATCH;
+use crate::record::written::PathText;
 
 /// Whether a header is one that a record may have, else what is wrong with it.
 pub(super) fn header(header: &Header) -> Result<(), &'static str> {

@@ -12,12 +12,17 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::RecordError;
+use super::written::PathText;
 use crate::platform;
 
-pub use entry::{Entry, EntryState, PathText, RawText, SiteChange, SiteEdit, is_temporary};
+pub use entry::{Entry, EntryState, SiteChange, SiteEdit, is_temporary};
 
 pub(super) use entry::name_of_original;
 pub(super) use write::ManifestWriter;
+
+/// How many files are made safe together at the most: each batch costs a few syncs. The originals of
+/// one batch may be in the record before the manifest speaks of them.
+pub(super) const BATCH: usize = 256;
 
 /// Version of the manifest that this build writes, and reads.
 pub const MANIFEST: u32 = 3;

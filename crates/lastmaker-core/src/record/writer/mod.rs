@@ -10,11 +10,10 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use super::RecordError;
 use super::change::{Change, Made, Outcome};
 use super::folder::{create_own, create_private, sync_names};
-use super::manifest::{End, EntryState, Header, Line, ManifestWriter, ORIGINALS_NAME, REPORT_NAME};
+use super::manifest::{
+    BATCH, End, EntryState, Header, Line, ManifestWriter, ORIGINALS_NAME, REPORT_NAME,
+};
 use batch::Batch;
-
-/// How many files are made safe together at the most: each batch costs a few syncs.
-pub(super) const BATCH: usize = 256;
 
 /// A batch with more bytes than this is ended, since its new copies lie beside the old files for
 /// a moment.

@@ -47,13 +47,13 @@ impl Formatter for Safe {
     ) -> io::Result<()> {
         let mut from = 0;
         for (at, letter) in text.char_indices().filter(|(_, letter)| steers(*letter)) {
-            out.write_all(text[from..at].as_bytes())?;
+            out.write_all(&text.as_bytes()[from..at])?;
             for unit in letter.encode_utf16(&mut [0; 2]) {
                 write!(out, "\\u{unit:04x}")?;
             }
             from = at + letter.len_utf8();
         }
-        out.write_all(text[from..].as_bytes())
+        out.write_all(&text.as_bytes()[from..])
     }
 
     fn begin_array<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
