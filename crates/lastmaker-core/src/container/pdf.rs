@@ -4,6 +4,7 @@
 //! streams, with the byte at which it, or its stream, is. Page contents are not read.
 //! Offsets count every byte, and signatures cover them, so nothing is ever changed.
 
+use std::collections::HashSet;
 use std::io::Read;
 
 use flate2::read::ZlibDecoder;
@@ -117,11 +118,15 @@ fn next_stream(bytes: &[u8], from: usize) -> Option<std::ops::Range<usize>> {
 /// The strings of objects, in parentheses or in hex digits, each with its offset.
 fn strings(bytes: &[u8]) -> Vec<(usize, String)> {
     let mut all = Vec::new();
+    let mut pairs = Pairs::default();
     let mut at = 0;
     while let Some(next) = memchr::memchr2(b'(', b'<', &bytes[at..]) {
         let start = at + next;
         let read = if bytes[start] == b'(' {
-            literal(&bytes[start..])
+            pairs
+                .has(bytes, start)
+                .then(|| literal(&bytes[start..]))
+                .flatten()
         } else {
             digits(&bytes[start..])
         };
@@ -142,9 +147,46 @@ fn strings(bytes: &[u8]) -> Vec<(usize, String)> {
     all
 }
 
+/// A string longer than this, in bytes, is none.
+const LONGEST: usize = 1 << 15;
+
+/// Which parentheses have one that closes them, found out for a stretch at a time: a row of opening
+/// ones would be read to its end for each of them.
+#[derive(Default)]
+struct Pairs {
+    known: std::ops::Range<usize>,
+    opening: HashSet<usize>,
+}
+
+impl Pairs {
+    /// Whether the parenthesis at `at` is closed within reach.
+    fn has(&mut self, bytes: &[u8], at: usize) -> bool {
+        if !self.known.contains(&at) {
+            self.read(bytes, at);
+        }
+        self.opening.contains(&at)
+    }
+
+    fn read(&mut self, bytes: &[u8], from: usize) {
+        // Those in the second half may be closed beyond it, and are looked at again.
+        self.known = from..from + LONGEST;
+        self.opening.clear();
+        let mut open = Vec::new();
+        let mut at = from;
+        while at < bytes.len().min(from + 2 * LONGEST) {
+            match bytes[at] {
+                b'(' => open.push(at),
+                b')' => self.opening.extend(open.pop()),
+                b'\\' => at += 1,
+                _ => {}
+            }
+            at += 1;
+        }
+    }
+}
+
 /// The content of a string in parentheses, and its length with them.
 fn literal(bytes: &[u8]) -> Option<(Vec<u8>, usize)> {
-    const LONGEST: usize = 1 << 15;
     let mut content = Vec::new();
     let (mut at, mut depth) = (1, 1);
     while at < bytes.len().min(LONGEST) {
@@ -188,7 +230,7 @@ fn literal(bytes: &[u8]) -> Option<(Vec<u8>, usize)> {
 
 /// The content of a string in hex digits, and its length with its brackets.
 fn digits(bytes: &[u8]) -> Option<(Vec<u8>, usize)> {
-    let end = memchr::memchr(b'>', &bytes[..bytes.len().min(1 << 15)])?;
+    let end = memchr::memchr(b'>', &bytes[..bytes.len().min(LONGEST)])?;
     let digits: Option<Vec<u8>> = bytes[1..end]
         .iter()
         .filter(|b| !b.is_ascii_whitespace())

@@ -1,5 +1,7 @@
 //! Which tables a database has, by what their rows are found, and what is in its schema.
 
+use std::collections::HashSet;
+
 use rusqlite::{Connection, Result};
 
 use crate::place::may_hold_place;
@@ -88,6 +90,7 @@ impl Schema {
         while let Some(row) = rows.next()? {
             entries.push((row.get(0)?, row.get(1)?, row.get(2)?));
         }
+        let without_rows = without_row_numbers(database)?;
         let virtual_tables: Vec<(&str, Module)> = entries
             .iter()
             .filter_map(|(_, name, sql)| Some((name.as_str(), Module::of(sql)?)))
@@ -123,11 +126,13 @@ impl Schema {
                         Module::FullText => NO_TOKENIZER,
                         _ => OTHER_MODULE,
                     };
-                    let mut table = ordinary(database, name)?;
+                    let mut table = ordinary(database, name, &without_rows)?;
                     table.sealed = Some(why);
                     schema.tables.push(table);
                 }
-                (None, None) => schema.tables.push(ordinary(database, name)?),
+                (None, None) => {
+                    schema.tables.push(ordinary(database, name, &without_rows)?);
+                }
             }
         }
         Ok(schema)
@@ -228,17 +233,18 @@ fn columns(database: &Connection, table: &str) -> Result<Vec<Column>> {
     rows.collect()
 }
 
-fn ordinary(database: &Connection, name: &str) -> Result<Table> {
+/// The tables whose rows have no numbers.
+fn without_row_numbers(database: &Connection) -> Result<HashSet<String>> {
+    let sql = "SELECT name FROM pragma_table_list WHERE schema = 'main' AND wr";
+    let mut statement = database.prepare(sql)?;
+    let names = statement.query_map([], |row| row.get(0))?;
+    names.collect()
+}
+
+fn ordinary(database: &Connection, name: &str, without_rows: &HashSet<String>) -> Result<Table> {
     let columns = columns(database, name)?;
-    let without_rows: bool = database
-        .query_row(
-            "SELECT wr FROM pragma_table_list WHERE schema = 'main' AND name = ?1",
-            [name],
-            |row| row.get(0),
-        )
-        .unwrap_or(false);
     let mut sealed = None;
-    let key = if without_rows {
+    let key = if without_rows.contains(name) {
         let mut primary: Vec<&Column> = columns.iter().filter(|one| one.primary > 0).collect();
         primary.sort_by_key(|one| one.primary);
         Key::Primary(primary.into_iter().map(|one| one.name.clone()).collect())
