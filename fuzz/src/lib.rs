@@ -27,6 +27,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
         reading,
         repair: false,
         file: std::path::Path::new(""),
+        limits: lastmaker_core::limits::Limits::default(),
     };
     Some(plan(&document, name, options))
 }

@@ -5,6 +5,7 @@ use std::sync::atomic::AtomicU64;
 
 use crate::container::Budget;
 use crate::judge::Looking;
+use crate::limits::Means;
 use crate::open::{Inside, Reading, Visitor, visit, visit_link};
 use crate::place::Place;
 use crate::report::LeftFile;
@@ -30,6 +31,8 @@ pub struct Job<'a> {
     pub history_files: bool,
     /// The largest document that is read as a whole, in bytes.
     pub max_document: u64,
+    /// What it may cost.
+    pub means: &'a Means,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
     /// Number of threads.
@@ -91,7 +94,11 @@ impl Job<'_> {
                     name: &entry.name(),
                     reading: self.reading(entry),
                 };
-                Ok(visit(inside, &Budget::new(self.max_document), visitor).1)
+                let looked = self.means.spend(entry.size(), |limits| {
+                    let budget = Budget::new(self.max_document).within(limits);
+                    visit(inside, &budget, visitor).1
+                });
+                Ok(looked)
             }
             Content::Link(target) => {
                 visit_link(target, visitor);

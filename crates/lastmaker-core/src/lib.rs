@@ -28,7 +28,7 @@
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
 //! let file = std::path::Path::new("viewer.json");
-//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file };
+//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file, limits: lastmaker_core::limits::Limits::default() };
 //! let plan = plan(&document, "viewer.json", options);
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
@@ -46,6 +46,7 @@ pub mod format;
 pub mod job;
 pub mod judge;
 pub mod layer;
+pub mod limits;
 pub mod open;
 pub mod place;
 pub mod plan;
@@ -56,4 +57,5 @@ pub mod report;
 pub mod resolve;
 pub mod sheet;
 pub mod text;
+pub mod threads;
 pub mod tree;

@@ -66,6 +66,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         reading: Reading::default(),
         repair: false,
         file: std::path::Path::new(""),
+        limits: lastmaker_core::limits::Limits::default(),
     };
     let plan = plan(&document, name, options);
     plan.new.unwrap_or_else(|| bytes.to_vec())

@@ -30,6 +30,7 @@ fn rewritten(text: &str, name: &str, new: &str) -> (String, bool) {
         reading: Reading::default(),
         repair: false,
         file: std::path::Path::new(""),
+        limits: lastmaker_core::limits::Limits::default(),
     };
     let plan = plan(&document, name, options);
     let told = plan.references.iter().any(|one| one.reason.is_some());

@@ -16,6 +16,7 @@ use lastmaker_core::answers::{
     prepare, preview, settle_unfinished, survey,
 };
 use lastmaker_core::job::Job;
+use lastmaker_core::limits::Means;
 use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
 use lastmaker_core::report::{Answer, Document, RecordKind, Standing, Target};
 use lastmaker_core::resolve::Resolver;
@@ -34,6 +35,7 @@ to = 'H:\Collections\Herbarium'
 /// A folder with files, the sheet, and what is seen where.
 struct Desk {
     folder: tempfile::TempDir,
+    means: Means,
     sheet: Sheet,
     resolver: Resolver,
     scope: Scope,
@@ -57,6 +59,7 @@ impl Desk {
             scope: Scope::new(vec![folder.path().join("files")], &[], &[]).unwrap(),
             sheet,
             folder,
+            means: Means::new(1 << 28, None),
             looked_at: AtomicU64::new(0),
         }
     }
@@ -71,6 +74,7 @@ impl Desk {
             thorough: false,
             history_files: false,
             max_document: 1 << 24,
+            means: &self.means,
             repair: false,
             jobs: 2,
             looked_at: &self.looked_at,

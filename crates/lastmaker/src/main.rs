@@ -51,6 +51,7 @@ fn main() -> std::process::ExitCode {
         }
     };
     interrupt::listen();
+    lastmaker_core::threads::prepare();
     let result = match arguments.command {
         Command::Survey(args) => commands::survey::run(&args),
         Command::Preview(args) => commands::preview::run(&args),

@@ -2,9 +2,11 @@
 
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
+use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
 use lastmaker_core::job::Job;
+use lastmaker_core::limits::Means;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{self, Sheet};
@@ -176,7 +178,21 @@ pub(crate) struct ReadingArgs {
         help_heading = "What is looked at"
     )]
     max_document: u64,
+    /// Memory for the files in hand, in MiB; a file that needs more is left
+    #[arg(
+        long,
+        value_name = "MIB",
+        default_value_t = 600,
+        help_heading = "What is looked at"
+    )]
+    max_memory: u64,
+    /// Give every file the time that it takes, not ten seconds
+    #[arg(long, help_heading = "What is looked at")]
+    patient: bool,
 }
+
+/// How long one file may take, in seconds.
+const PATIENCE: u64 = 10;
 
 impl ReadingArgs {
     /// A desk at which these files are read so.
@@ -186,14 +202,17 @@ impl ReadingArgs {
                 .read_as(one)
                 .map_err(|fault| Failure::new(format!("--read-as: {fault}")))?;
         }
+        let patience = (!self.patient).then(|| Duration::from_secs(PATIENCE));
+        let means = Means::new(mebibytes(self.max_memory), patience);
         Ok(Desk {
+            max_document: mebibytes(self.max_document).min(means.largest_document()),
+            means,
             resolver: Resolver::new(&sheet),
             ui,
             sheet,
             scope,
             encoding: self.encoding.as_deref().map(encoding).transpose()?,
             thorough: false,
-            max_document: document_limit(self.max_document),
             jobs: 1,
             looked_at: AtomicU64::new(0),
         })
@@ -201,8 +220,8 @@ impl ReadingArgs {
 }
 
 /// A limit given in MiB, in bytes.
-pub(crate) fn document_limit(mebibytes: u64) -> u64 {
-    mebibytes.saturating_mul(1 << 20)
+pub(crate) fn mebibytes(limit: u64) -> u64 {
+    limit.saturating_mul(1 << 20)
 }
 
 /// What is looked at, and how.
@@ -241,6 +260,7 @@ pub(crate) struct Desk {
     encoding: Option<Encoding>,
     thorough: bool,
     max_document: u64,
+    means: Means,
     jobs: usize,
     pub(crate) looked_at: AtomicU64,
 }
@@ -302,6 +322,7 @@ impl Desk {
             history_files,
             repair,
             max_document: self.max_document,
+            means: &self.means,
             jobs: self.jobs,
             looked_at: &self.looked_at,
         }

@@ -141,12 +141,14 @@ impl Ui {
         bar.set_message(what);
         let done = AtomicBool::new(false);
         let result = std::thread::scope(|scope| {
-            scope.spawn(|| {
+            let watch = || {
                 while !done.load(Ordering::Relaxed) {
                     bar.set_position(counter.load(Ordering::Relaxed));
                     std::thread::park_timeout(Duration::from_millis(100));
                 }
-            });
+            };
+            // Without a thread to be had the work goes on unwatched.
+            let _ = std::thread::Builder::new().spawn_scoped(scope, watch);
             let result = work();
             done.store(true, Ordering::Relaxed);
             result

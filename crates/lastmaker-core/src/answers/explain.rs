@@ -59,6 +59,7 @@ fn explain_file(
                 reading: leaf.reading,
                 repair: job.repair,
                 file: entry.path,
+                limits: crate::limits::Limits::default(),
             };
             let draft = Draft::of_all(leaf, options);
             let explaining = Explaining { job, leaf, options };

@@ -21,6 +21,7 @@ use std::ops::Range;
 
 use crate::about::About;
 use crate::layer::{ByteEdits, Edit, Edits};
+use crate::limits::Limits;
 use crate::place::Hint;
 
 /// Containers in containers are followed so deep.
@@ -139,6 +140,7 @@ impl From<Fault> for LiftFault {
 pub struct Budget {
     most: u64,
     left: Cell<u64>,
+    limits: Limits,
 }
 
 impl Budget {
@@ -147,12 +149,29 @@ impl Budget {
         Self {
             most,
             left: Cell::new(most),
+            limits: Limits::default(),
+        }
+    }
+
+    /// The same budget within these limits.
+    pub(crate) fn within(mut self, limits: Limits) -> Self {
+        self.limits = limits;
+        self
+    }
+
+    /// Refuses to go on when the time is over.
+    pub(crate) fn has_time(&self) -> Result<(), Fault> {
+        match self.limits.is_late() {
+            true => Err(Fault::because(
+                "reading it takes longer than one file may; --patient gives it the time",
+            )),
+            false => Ok(()),
         }
     }
 
     /// The same budget, nothing of it spent.
     pub fn afresh(&self) -> Self {
-        Self::new(self.most)
+        Self::new(self.most).within(self.limits)
     }
 
     /// How many bytes are left.

@@ -240,8 +240,9 @@ pub enum Unproven {
     #[error("the new copy would hold more or fewer strings")]
     MoreOrFewer,
     /// It is no settings file.
-    #[error(
-        "it names more than a million old places, so it is no settings file, and is left as it is"
-    )]
+    #[error("it names more old places than there is memory for; --max-memory raises that")]
     TooMany,
+    /// It takes too long.
+    #[error("reading it takes longer than one file may; --patient gives it the time")]
+    TooSlow,
 }

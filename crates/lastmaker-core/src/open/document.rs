@@ -152,11 +152,13 @@ impl<'a> Document<'a> {
         &self,
         finder: Finder<'_>,
         mut wanted: impl FnMut(&Found, &str) -> bool,
-        mut note: impl FnMut(&Passage<'_>),
+        mut note: impl FnMut(&Passage<'_>) -> bool,
     ) -> (Vec<SitePassage>, Grammar) {
         let mut sites = Vec::new();
         let grammar = self.passages(&mut |ordinal, passage| {
-            note(&passage);
+            if !note(&passage) {
+                return;
+            }
             let first = sites.len();
             self.sites_of(ordinal, &passage, finder, &mut sites);
             let any = sites[first..].iter().any(|site: &SitePassage| {
@@ -172,7 +174,7 @@ impl<'a> Document<'a> {
 
     /// Every passage in which `finder` finds a place.
     pub fn all_sites(&self, finder: Finder<'_>) -> Vec<SitePassage> {
-        self.sites(finder, |_, _| true, |_| {}).0
+        self.sites(finder, |_, _| true, |_| true).0
     }
 
     /// Adds one passage to `sites` if there are places in it, and its stretches in another

@@ -254,6 +254,7 @@ impl<V: Visitor> Walk<'_, V> {
         };
         let (mut parts, mut marks) = (Vec::new(), Vec::new());
         let read = container.read(source, &mut |part| {
+            self.budget.has_time()?;
             let number = marks.len();
             marks.push(self.visitor.mark(&part));
             let made = self.part(container, &part, nest);

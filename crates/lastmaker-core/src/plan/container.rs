@@ -2,7 +2,7 @@
 //! the container around them.
 
 use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Refused, Source};
-use crate::judge::Reason;
+use crate::judge::{self, Reason};
 use crate::layer::{ByteEdits, splice};
 use crate::open::{
     Group, Inside, Kind, Leaf, Left, Visitor, join_ways, kind_of, visit, visit_link,
@@ -41,7 +41,7 @@ pub(super) fn plan_content(
     sieve: &Sieve,
     budget: &Budget,
 ) -> (Option<ContentPlan>, Vec<String>) {
-    visit(inside, budget, &mut Planner { sieve, options })
+    visit(inside, budget, &mut Planner::new(sieve, options))
 }
 
 /// Plans where a link of the file system leads; none if no move touches that.
@@ -50,7 +50,7 @@ pub(super) fn plan_target(
     options: PlanOptions<'_>,
     sieve: &Sieve,
 ) -> Option<ContentPlan> {
-    let mut plan = visit_link(target, &mut Planner { sieve, options })?;
+    let mut plan = visit_link(target, &mut Planner::new(sieve, options))?;
     for reference in &mut plan.references {
         reference.site = "where it leads".to_owned();
     }
@@ -62,6 +62,22 @@ struct Planner<'a> {
     /// Rules parts out by their bytes.
     sieve: &'a Sieve,
     options: PlanOptions<'a>,
+    /// How many references there are so far, in all parts.
+    references: usize,
+}
+
+impl<'a> Planner<'a> {
+    fn new(sieve: &'a Sieve, options: PlanOptions<'a>) -> Self {
+        Self {
+            sieve,
+            options,
+            references: 0,
+        }
+    }
+
+    fn is_full(&self) -> bool {
+        self.references > self.options.limits.references
+    }
 }
 
 impl Visitor for Planner<'_> {
@@ -81,6 +97,9 @@ impl Visitor for Planner<'_> {
     }
 
     fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<ContentPlan> {
+        if self.is_full() {
+            return None;
+        }
         let document = leaf.document;
         let options = PlanOptions {
             reading: leaf.reading,
@@ -100,6 +119,11 @@ impl Visitor for Planner<'_> {
         // A document of which nothing is told is named by the sentence alone.
         if let Some(why) = planned.left.filter(|_| references.is_empty()) {
             left.add(leaf.way, &why.to_string());
+        }
+        self.references += references.len();
+        if self.is_full() {
+            left.add("", &judge::Unproven::TooMany.to_string());
+            return None;
         }
         for reference in &mut references {
             if let Some(at) = reference.position {
@@ -130,6 +154,9 @@ impl Visitor for Planner<'_> {
         &mut self,
         mut group: Group<'_, ContentPlan, blake3::Hash>,
     ) -> Option<ContentPlan> {
+        if self.is_full() {
+            return None;
+        }
         if let Some(fault) = group.fault.take() {
             group.withdraw_all(&sealed(fault.0));
         }

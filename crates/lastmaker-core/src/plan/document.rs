@@ -4,6 +4,7 @@ use crate::format::Grammar;
 
 use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
+use crate::limits::Limits;
 use crate::open::{Document, Leaf, SitePassage};
 use crate::place::{Finder, Found, MOST_FINDS, Root};
 use crate::record::SiteChange;
@@ -34,9 +35,6 @@ pub struct DocumentPlan {
     /// What changes, piece by piece, as a record keeps it.
     pub sites: Vec<SiteChange>,
 }
-
-/// No settings file names more places; one that does is meant to exhaust the memory.
-pub(super) const MOST_REFERENCES: usize = 1_000_000;
 
 /// Plans the rewrite of one document.
 pub fn plan(document: &Document<'_>, file_name: &str, options: PlanOptions<'_>) -> DocumentPlan {
@@ -95,14 +93,18 @@ impl Draft {
             variables: &options.sheet.variables,
         };
         let mut count = 0;
+        let most = options.limits.references;
         let counted = |found: &Found, content: &str| {
             let touched = wanted(found, content);
             count += usize::from(touched);
-            touched
+            // Beyond what there is room for nothing is kept: the document is left.
+            touched && count <= most
         };
         let mut outline = Vec::new();
+        let mut pace = Pace::new(options.limits);
         let (sites, grammar) = document.sites(finder, counted, |passage| {
             outline.push(Outline::of(passage));
+            !pace.is_late()
         });
         let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
         let mut draft = Self {
@@ -114,9 +116,12 @@ impl Draft {
             ways: Vec::new(),
             left: None,
         };
-        if full || count > MOST_REFERENCES {
-            draft.sites.clear();
-            draft.left = Some(Unproven::TooMany);
+        if full || count > options.limits.references || pace.is_late() {
+            draft.sites = Vec::new();
+            draft.left = Some(match pace.is_late() {
+                true => Unproven::TooSlow,
+                false => Unproven::TooMany,
+            });
             return draft;
         }
         draft.intend(document, options);
@@ -165,6 +170,9 @@ impl Draft {
 
     /// Makes the changes as they are meant now, and proves the new copy.
     pub(super) fn attempt(&mut self, attempt: &Attempt<'_>) -> Result<(), Flaw> {
+        if attempt.options.limits.is_late() {
+            return Err(Unproven::TooSlow.into());
+        }
         let document = attempt.document;
         let text_edits = text_edits(document, &self.sites, &self.intents)?;
         if text_edits.is_empty() {
@@ -187,6 +195,32 @@ impl Draft {
         self.edits = lifted;
         self.new = Some(new);
         Ok(())
+    }
+}
+
+/// Looks at the time now and then.
+struct Pace {
+    limits: Limits,
+    count: usize,
+    late: bool,
+}
+
+impl Pace {
+    fn new(limits: Limits) -> Self {
+        Self {
+            limits,
+            count: 0,
+            late: false,
+        }
+    }
+
+    fn is_late(&mut self) -> bool {
+        const OFTEN: usize = 512;
+        self.count += 1;
+        if self.count.is_multiple_of(OFTEN) {
+            self.late |= self.limits.is_late();
+        }
+        self.late
     }
 }
 

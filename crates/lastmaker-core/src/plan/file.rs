@@ -7,6 +7,7 @@ use crate::container::Budget;
 use crate::job::{Job, left_in};
 use crate::judge::Reason;
 use crate::layer::ByteEdits;
+use crate::limits::Limits;
 use crate::open::{Inside, LINK};
 use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
@@ -150,8 +151,11 @@ pub(super) fn plan_file(
         reading,
         repair: job.repair,
         file: entry.path,
+        limits: Limits::default(),
     };
-    let mut planned = read_and_plan(job, sieve, entry, options)?;
+    let mut planned = job.means.spend(entry.size(), |limits| {
+        read_and_plan(job, sieve, entry, PlanOptions { limits, ..options })
+    })?;
     if let Some(plan) = &mut planned.file {
         if matches!(been, Been::SavedSince) {
             plan.withdraw(&Reason::SavedSince);
@@ -183,7 +187,7 @@ fn read_and_plan(
                 name: &entry.name(),
                 reading: options.reading,
             };
-            let budget = Budget::new(job.max_document);
+            let budget = Budget::new(job.max_document).within(options.limits);
             let (plan, left) = plan_content(inside, options, sieve, &budget);
             let mut planned = Planned {
                 file: None,

@@ -19,7 +19,6 @@ use crate::place::{Finder, Found, Hint, Place, readings};
 use crate::report::Position;
 use crate::text::{Encoding, detect};
 
-use super::document::MOST_REFERENCES;
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
 use super::options::PlanOptions;
@@ -73,7 +72,12 @@ pub fn plan_large<R: Read>(
     mut open: impl FnMut() -> io::Result<R>,
     options: PlanOptions<'_>,
 ) -> Result<Option<LargePlan>, LargeFault> {
-    let mut draft = Draft::default();
+    let mut draft = Draft {
+        most: options.limits.references,
+        references: Vec::new(),
+        edits: Vec::new(),
+        expected: blake3::Hasher::new(),
+    };
     let mut hashed = Hashing::new(open()?);
     let encoding = windows(&mut hashed, options, &mut |window| {
         draft.take(window, options);
@@ -109,8 +113,9 @@ pub fn plan_large<R: Read>(
 }
 
 /// What is planned of the windows seen so far.
-#[derive(Default)]
 struct Draft {
+    /// How many references there is room for.
+    most: usize,
     references: Vec<PlannedReference>,
     edits: Vec<Edit>,
     /// Hashes the places that the new text must name, in order.
@@ -119,7 +124,7 @@ struct Draft {
 
 impl Draft {
     fn is_full(&self) -> bool {
-        self.references.len() > MOST_REFERENCES
+        self.references.len() > self.most
     }
 
     fn take(&mut self, window: &Window<'_>, options: PlanOptions<'_>) {
@@ -452,6 +457,7 @@ mod tests {
             reading: Reading::default(),
             repair: false,
             file: std::path::Path::new(""),
+            limits: crate::limits::Limits::default(),
         };
         plan_large(|| Ok(bytes), options).unwrap()
     }

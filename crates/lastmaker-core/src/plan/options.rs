@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use crate::limits::Limits;
 use crate::open::Reading;
 use crate::sheet::Sheet;
 
@@ -16,4 +17,6 @@ pub struct PlanOptions<'a> {
     pub repair: bool,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
+    /// What it may cost.
+    pub limits: Limits,
 }

@@ -107,3 +107,21 @@ pub(crate) fn most_descriptors() -> Option<usize> {
     #[cfg(not(unix))]
     None
 }
+
+/// How long the present thread has worked, where the system tells that; else how long the program
+/// has run.
+pub(crate) fn thread_time() -> std::time::Duration {
+    #[cfg(unix)]
+    {
+        use rustix::time::{ClockId, clock_gettime};
+        let time = clock_gettime(ClockId::ThreadCPUTime);
+        let (seconds, nanoseconds) = (time.tv_sec.unsigned_abs(), time.tv_nsec.unsigned_abs());
+        std::time::Duration::new(seconds, u32::try_from(nanoseconds).unwrap_or(0))
+    }
+    #[cfg(not(unix))]
+    {
+        static START: std::sync::LazyLock<std::time::Instant> =
+            std::sync::LazyLock::new(std::time::Instant::now);
+        START.elapsed()
+    }
+}

@@ -59,6 +59,14 @@ impl Entry<'_> {
         name.to_string_lossy().into_owned()
     }
 
+    /// How much of it is in memory, in bytes.
+    pub(crate) fn size(&self) -> u64 {
+        match self.content {
+            Content::Whole(bytes) => bytes.len() as u64,
+            Content::TooLarge | Content::Link(_) => 0,
+        }
+    }
+
     /// What the system says of it.
     ///
     /// # Errors

@@ -18,10 +18,14 @@ pub enum FileFault {
     #[error("it belongs to the record {}, which is never looked at or changed", .0.display())]
     InRecord(PathBuf),
     /// It is larger than a document may be.
-    #[error("it is larger than a document may be; raise --max-document to have it read")]
+    #[error(
+        "it is larger than a document may be; raise --max-document, and --max-memory to three times that, to have it read"
+    )]
     TooLarge,
     /// It is larger than a document may be, and only text is read in pieces.
-    #[error("it is larger than --max-document and is not text, so it is not read; raise that")]
+    #[error(
+        "it is larger than a document may be and is not text, so it is not read; raise --max-document, and --max-memory to three times that"
+    )]
     TooLargeNoText,
     /// Reading it brought a defect to light.
     #[error("reading it ran into a defect of this program; it is left as it is")]

@@ -18,7 +18,8 @@ use super::sieve::Sieve;
 use crate::platform;
 use crate::record::{is_record, is_temporary};
 use crate::report::LeftFile;
-use rayon::{Scope as Tasks, ThreadPoolBuilder};
+use crate::threads::{MOST, with_threads};
+use rayon::Scope as Tasks;
 
 /// What a scan needs to know.
 #[derive(Debug)]
@@ -90,7 +91,7 @@ pub fn walk<T: Send>(
     scan: &Scan<'_>,
     visit: impl Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync,
 ) -> Walked<T> {
-    let jobs = scan.jobs.max(1);
+    let jobs = scan.jobs.clamp(1, MOST);
     let walker = Walker {
         scan,
         visit,
@@ -100,11 +101,7 @@ pub fn walk<T: Send>(
         faults: Mutex::default(),
     };
     let roots = outermost(&scan.scope.paths);
-    match ThreadPoolBuilder::new().num_threads(jobs).build() {
-        Ok(pool) => pool.scope(|tasks| walker.start(tasks, &roots)),
-        // Without threads of its own the run uses the process's.
-        Err(_) => rayon::scope(|tasks| walker.start(tasks, &roots)),
-    }
+    with_threads(jobs, || rayon::scope(|tasks| walker.start(tasks, &roots)));
     Walked {
         items: in_order(walker.items),
         faults: in_order(walker.faults),

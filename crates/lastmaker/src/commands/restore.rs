@@ -14,7 +14,7 @@ use lastmaker_core::tree::Scope;
 use crate::exit::{CommandResult, Failure};
 use crate::interrupt::with_files_in_hand;
 use crate::render::{Page, answer, count, written};
-use crate::shared::{RecordArgs, TalkArgs, document_limit};
+use crate::shared::{RecordArgs, TalkArgs, mebibytes};
 use crate::ui::{Ui, shown};
 
 /// Put the originals of a record back, all or in part
@@ -138,7 +138,7 @@ impl RestoreArgs {
             move_from,
             policy: self.changed.policy(),
             from_dirs: from_dirs.collect::<Result<_, _>>()?,
-            max_document: document_limit(self.max_document),
+            max_document: mebibytes(self.max_document),
         })
     }
 }

@@ -31,6 +31,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
             reading: Reading::default(),
             repair: false,
             file: std::path::Path::new(""),
+            limits: crate::limits::Limits::default(),
         },
     )
 }

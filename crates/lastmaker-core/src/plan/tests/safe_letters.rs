@@ -546,6 +546,7 @@ fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
         reading: Reading::default(),
         repair: false,
         file: std::path::Path::new("a.conf"),
+        limits: crate::limits::Limits::default(),
     };
     let new = plan(&document, "a.conf", options).new.unwrap();
     assert_eq!(new, b"path /srv/herb/x\npath /srv/my herb/y\n");
@@ -608,6 +609,7 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
             reading,
             repair: false,
             file: std::path::Path::new(""),
+            limits: crate::limits::Limits::default(),
         };
         let new = plan(&document, "a.ini", options).new;
         assert_eq!(new.as_deref(), Some(&b"a=R:\\Pics\\x.jpg\n"[..]), "{label}");

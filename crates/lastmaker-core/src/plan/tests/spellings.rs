@@ -279,6 +279,7 @@ fn slips_are_malformed_and_repaired_only_when_told() {
             reading: Reading::default(),
             repair: true,
             file: std::path::Path::new(""),
+            limits: crate::limits::Limits::default(),
         };
         let mended = super::super::plan(&document, name, options);
         let got = mended.new.map(|new| String::from_utf8(new).unwrap());

@@ -1,0 +1,157 @@
+//! How much memory and time one file may cost, so that a hostile one costs only itself.
+
+use std::sync::{Condvar, Mutex};
+use std::time::Duration;
+
+use crate::platform::thread_time;
+
+/// What a reference costs while its document is planned, in bytes, roughly.
+const OF_REFERENCE: u64 = 4_000;
+/// How many times a document is in memory while it is planned.
+const COPIES: u64 = 3;
+/// Files up to this size, in bytes, wait for nobody.
+const SMALL: u64 = 256 << 10;
+/// What a file is reckoned to need at once, in times its size, its references included.
+const RECKONED: u64 = 30;
+
+/// What one file may cost at the most.
+#[derive(Clone, Copy, Debug)]
+pub struct Limits {
+    /// How many references of it are planned.
+    pub references: usize,
+    /// Until when, in time that this thread has worked.
+    until: Option<Duration>,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self {
+            references: 1_000_000,
+            until: None,
+        }
+    }
+}
+
+impl Limits {
+    /// Whether the time is over.
+    pub(crate) fn is_late(&self) -> bool {
+        self.until.is_some_and(|until| thread_time() > until)
+    }
+}
+
+/// What a run may cost.
+#[derive(Debug)]
+pub struct Means {
+    /// Memory for the files in hand, in bytes.
+    memory: u64,
+    /// How long one file may take; none if that does not matter.
+    patience: Option<Duration>,
+    taken: Mutex<u64>,
+    given_back: Condvar,
+}
+
+impl Means {
+    /// So much memory in bytes, and so much time for each file.
+    pub fn new(memory: u64, patience: Option<Duration>) -> Self {
+        Self {
+            memory,
+            patience,
+            taken: Mutex::new(0),
+            given_back: Condvar::new(),
+        }
+    }
+
+    /// The largest document that there is room for, in bytes.
+    pub fn largest_document(&self) -> u64 {
+        self.memory / COPIES
+    }
+
+    /// Runs `work` on a file of `size` bytes when there is room for it, with what it may cost.
+    pub(crate) fn spend<T>(&self, size: u64, work: impl FnOnce(Limits) -> T) -> T {
+        let room = self.memory.saturating_sub(COPIES * size);
+        let limits = Limits {
+            references: usize::try_from(room / OF_REFERENCE).unwrap_or(usize::MAX),
+            until: self.patience.map(|patience| thread_time() + patience),
+        };
+        if size <= SMALL {
+            return work(limits);
+        }
+        let wanted = (size.saturating_mul(RECKONED)).min(self.memory);
+        self.take(wanted);
+        let _taken = Taken { from: self, wanted };
+        work(limits)
+    }
+
+    fn take(&self, wanted: u64) {
+        let Ok(mut taken) = self.taken.lock() else {
+            return;
+        };
+        while *taken + wanted > self.memory && *taken > 0 {
+            taken = match self.given_back.wait(taken) {
+                Ok(taken) => taken,
+                Err(_) => return,
+            };
+        }
+        *taken += wanted;
+    }
+}
+
+/// Memory that is in use.
+struct Taken<'m> {
+    from: &'m Means,
+    wanted: u64,
+}
+
+impl Drop for Taken<'_> {
+    fn drop(&mut self) {
+        if let Ok(mut taken) = self.from.taken.lock() {
+            *taken = taken.saturating_sub(self.wanted);
+        }
+        self.from.given_back.notify_all();
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_large_file_waits_until_there_is_room() {
+        let means = Means::new(64 << 20, None);
+        let most = Mutex::new((0, 0));
+        std::thread::scope(|scope| {
+            for _ in 0..8 {
+                scope.spawn(|| {
+                    means.spend(2 << 20, |limits| {
+                        assert_eq!(limits.references, (58 << 20) / 4_000);
+                        let mut now = most.lock().unwrap();
+                        now.0 += 1;
+                        now.1 = now.1.max(now.0);
+                        drop(now);
+                        std::thread::sleep(Duration::from_millis(5));
+                        most.lock().unwrap().0 -= 1;
+                    });
+                });
+            }
+        });
+        assert_eq!(
+            most.into_inner().unwrap(),
+            (0, 1),
+            "two need more than there is"
+        );
+    }
+
+    #[test]
+    fn time_is_what_the_thread_has_worked() {
+        let means = Means::new(1 << 20, Some(Duration::ZERO));
+        let late = means.spend(1, |limits| {
+            let mut sum = 0u64;
+            for number in 0..10_000_000u64 {
+                sum = sum.wrapping_mul(31).wrapping_add(number);
+            }
+            (limits.is_late(), sum)
+        });
+        assert!(late.0);
+        assert!(!Limits::default().is_late());
+    }
+}
