@@ -16,7 +16,7 @@ use lastmaker_core::tree::Scope;
 use crate::environment;
 use crate::exit::Failure;
 use crate::render::forms;
-use crate::ui::{Color, Ui, quoted};
+use crate::ui::{Color, Ui, quoted, shown};
 
 /// How a command talks.
 #[derive(Debug, clap::Args)]
@@ -394,7 +394,10 @@ impl RecordArgs {
     /// The option that finds the same records again.
     pub(crate) fn again(&self) -> String {
         match &self.record_dir {
-            Some(folder) => format!(" --record-dir {}", quoted(&folder.to_string_lossy())),
+            Some(folder) => format!(
+                " --record-dir {}",
+                quoted(&shown(&folder.to_string_lossy()))
+            ),
             None => String::new(),
         }
     }

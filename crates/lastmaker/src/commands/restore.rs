@@ -100,6 +100,13 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
             with_files_in_hand(|stop| {
                 plan.commit(&store, Timestamp::now(), &Watch { made: &made, stop })
             })
+        })
+        .map_err(|error| {
+            let record = &found.manifest.header.id;
+            Failure::from(error).after(&format!(
+                "what went back before that stays so; `lastmaker restore {record}{}` goes on",
+                args.records.again()
+            ))
         })?
     };
     let told = answer(args.talk.format, &mut out, args.records.again(), &report);

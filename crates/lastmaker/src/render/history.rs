@@ -6,7 +6,7 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lastmaker_core::report::{ForgetReport, HistoryReport, RecordKind, RecordLine};
 
-use super::{ForPeople, Page, bytes, count};
+use super::{ForPeople, Page, bytes, count, grouped};
 use crate::ui::{DOUBT, FAINT, NAME, shown};
 
 impl ForPeople for HistoryReport {
@@ -42,7 +42,12 @@ fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
     match (record.taken_back, record.files) {
         (0, _) => {}
         (back, all) if back == all => write!(out, "  {FAINT}taken back{FAINT:#}")?,
-        (back, all) => write!(out, "  {FAINT}{back} of {all} taken back{FAINT:#}")?,
+        (back, all) => write!(
+            out,
+            "  {FAINT}{} of {} taken back{FAINT:#}",
+            grouped(back),
+            grouped(all)
+        )?,
     }
     writeln!(out)?;
     for one in &record.moves {

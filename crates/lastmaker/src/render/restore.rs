@@ -4,7 +4,7 @@ use std::io;
 
 use lastmaker_core::report::{RestoreReport, TakenBack};
 
-use super::{ForPeople, Page, are, count, left};
+use super::{ForPeople, Page, are, count, grouped, left};
 use crate::ui::{FAINT, NAME, shown};
 
 /// How many stretches of a file are shown.
@@ -67,7 +67,7 @@ fn write_file(page: &mut Page<'_>, file: &TakenBack, preview: bool) -> io::Resul
         page.out,
         "{NAME}{}{NAME:#}: {verb} {} of {}, the rest of it stays as it was saved",
         shown(&file.file),
-        file.taken_back,
+        grouped(file.taken_back),
         count(file.of, "change")
     )?;
     let stays = |site: &&lastmaker_core::report::TakenBackSite| !site.taken_back;

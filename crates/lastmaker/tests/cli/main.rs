@@ -15,6 +15,7 @@ mod desk;
 mod documents;
 mod explaining;
 mod hostile;
+mod limits;
 mod links;
 mod looking;
 mod mixed_tree;
