@@ -194,3 +194,46 @@ fn attributes_survive() {
     let length = getxattr(&file, "user.linden", &mut value).unwrap();
     assert_eq!(&value[..length], b"herbarium");
 }
+
+#[cfg(target_os = "linux")]
+#[test]
+fn flags_survive() {
+    use rustix::fs::{IFlags, ioctl_getflags, ioctl_setflags};
+    let desk = Desk::new();
+    let file = desk.file("file", OLD);
+    let flags = |path: &PathBuf| ioctl_getflags(fs::File::open(path).unwrap());
+    let set = |flags| ioctl_setflags(fs::File::open(&file).unwrap(), flags);
+    if flags(&file).is_ok_and(|now| set(now | IFlags::NOATIME).is_err()) || flags(&file).is_err() {
+        // This file system has none.
+        return;
+    }
+    let made = desk.commit(&[desk.change(file.clone())]);
+    assert!(matches!(made[..], [Made::Done]), "{made:?}");
+    assert!(flags(&file).unwrap().contains(IFlags::NOATIME));
+    assert_eq!(fs::read(&file).unwrap(), NEW);
+}
+
+#[test]
+fn what_a_program_saves_while_a_file_is_put_back_wins() {
+    let desk = Desk::new();
+    let file = desk.file("file", OLD);
+    let folder = folder::Folder::open(file.parent().unwrap()).unwrap();
+    let spot = folder::Spot {
+        folder: folder.into(),
+        name: "file".into(),
+    };
+    // The new copy is in place, and what came out is not what was planned on.
+    fs::write(&file, NEW).unwrap();
+    desk.file("out", b"saved first");
+    let change = desk.change(file.clone());
+    let open = crate::platform::OpenFiles::default();
+    let fault = replace::settle_exchange(&change, &spot, "out".as_ref(), &open).unwrap_err();
+    assert!(matches!(fault, ChangeFault::SavedMeanwhile), "{fault}");
+    assert_eq!(fs::read(&file).unwrap(), b"saved first");
+    // The same, but the program has saved once more over the new copy.
+    fs::write(&file, "saved last").unwrap();
+    desk.file("out", b"saved first");
+    let fault = replace::settle_exchange(&change, &spot, "out".as_ref(), &open).unwrap_err();
+    assert!(matches!(fault, ChangeFault::SavedMeanwhile), "{fault}");
+    assert_eq!(fs::read(&file).unwrap(), b"saved last");
+}

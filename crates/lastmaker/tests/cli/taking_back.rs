@@ -377,3 +377,21 @@ fn json_tells_each_site() {
     );
     assert_eq!(sites[0]["was"], r"D:\Herbarium");
 }
+
+#[test]
+fn blocks_of_a_shortcut_go_back() {
+    // The hot key in the head is what the desktop changes.
+    const HOT_KEY: std::ops::Range<usize> = 0x40..0x42;
+    let original = include_bytes!("../../../../demo/documents/shortcuts/Label printer.lnk");
+    let desk = Desk::new().file("files/Label printer.lnk", original);
+    desk.rewrite(&[]).ends_with(0);
+    let with_key = |bytes: &[u8]| {
+        let mut bytes = bytes.to_vec();
+        bytes[HOT_KEY].copy_from_slice(&[0x41, 6]);
+        bytes
+    };
+    let saved = with_key(&desk.read("files/Label printer.lnk"));
+    desk.put("files/Label printer.lnk", saved);
+    desk.restore(&["--changed", "edits"]).ends_with(0);
+    assert_eq!(desk.read("files/Label printer.lnk"), with_key(original));
+}
