@@ -23,7 +23,7 @@ const HERBARIUM: &[&str] = &[
 
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
     let document = Document::open(bytes, name, Reading::default()).unwrap();
-    plan(
+    let plan = plan(
         &document,
         name,
         PlanOptions {
@@ -33,7 +33,26 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
             file: std::path::Path::new(""),
             limits: crate::limits::Limits::default(),
         },
-    )
+    );
+    goes_back(bytes, name, &plan);
+    plan
+}
+
+/// Every document of these tables goes back piece by piece: what a plan changes can be taken back.
+fn goes_back(old: &[u8], name: &str, plan: &DocumentPlan) {
+    let Some(new) = &plan.new else {
+        assert!(plan.sites.is_empty(), "{name}: {:?}", plan.sites);
+        return;
+    };
+    let undone = undo(new, name, &plan.sites, None, 1 << 30);
+    let back = undone.content.as_deref();
+    assert_eq!(
+        back.map(String::from_utf8_lossy),
+        Some(String::from_utf8_lossy(old)),
+        "{name}, {:#?}",
+        plan.sites
+    );
+    assert!(back == Some(old), "{name}");
 }
 
 /// What a file becomes; the same file if nothing changes.
