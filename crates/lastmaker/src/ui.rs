@@ -99,9 +99,14 @@ impl Ui {
         }
     }
 
+    /// Whether there is somebody to ask.
+    pub(crate) fn can_ask(&self) -> bool {
+        io::stdin().is_terminal()
+    }
+
     /// Asks a question that only `y` or `yes` answers with yes; none without a terminal.
-    pub(crate) fn ask(&self, question: &str) -> Option<bool> {
-        if !io::stdin().is_terminal() {
+    fn ask(&self, question: &str) -> Option<bool> {
+        if !self.can_ask() {
             return None;
         }
         let mut error = io::stderr();
@@ -112,6 +117,24 @@ impl Ui {
             return Some(false);
         }
         Some(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))
+    }
+
+    /// Goes on only if whoever is asked says yes; `nothing` says what has not been done then, and
+    /// `help` what to do where there is nobody to ask.
+    pub(crate) fn must_agree(
+        &self,
+        question: &str,
+        nothing: &str,
+        help: &str,
+    ) -> Result<(), Failure> {
+        match self.ask(question) {
+            Some(true) => Ok(()),
+            Some(false) => Err(Failure::new(format!("declined; {nothing}"))),
+            None => Err(Failure::with_help(
+                format!("there is nobody to ask, so {nothing}"),
+                help,
+            )),
+        }
     }
 
     /// Runs `work`, with a progress line on standard error if that is a terminal. `counter`

@@ -93,12 +93,5 @@ fn confirm(args: &HistoryArgs, records: &[(Record, u64)], ui: &Ui) -> Result<(),
         "Remove {} with the originals? What it did can never be taken back then.",
         count(records.len(), "record")
     );
-    match ui.ask(&question) {
-        Some(true) => Ok(()),
-        Some(false) => Err(Failure::new("declined; nothing was removed")),
-        None => Err(Failure::with_help(
-            "there is nobody to ask, so nothing was removed",
-            "run again with --yes",
-        )),
-    }
+    ui.must_agree(&question, "nothing was removed", "run again with --yes")
 }

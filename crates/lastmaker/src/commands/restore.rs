@@ -249,25 +249,23 @@ fn confirm(
         ui.say(format!("  {what}"));
         return Ok(());
     }
-    match ui.ask(&format!("Take this back in {what}?")) {
-        Some(true) => Ok(()),
-        Some(false) => Err(Failure::new("declined; nothing was changed")),
-        // Who names a record in a script has said what is meant.
-        None if !args.what.is_empty() && is_named(args) => Ok(()),
-        None => Err(Failure::with_help(
-            format!("there is nobody to ask, so nothing was changed: it would be {what}"),
-            format!(
-                "look with --preview, then run again with --yes, or name the record: lastmaker restore {}{}",
-                header.id,
-                args.records.again()
-            ),
-        )),
+    // Who names a record in a script has said what is meant.
+    if !ui.can_ask() && is_named(args) {
+        return Ok(());
     }
+    let help = format!(
+        "look with --preview, then run again with --yes, or name the record: lastmaker restore {}{}",
+        header.id,
+        args.records.again()
+    );
+    let nothing = format!("nothing was changed: it would be {what}");
+    ui.must_agree(&format!("Take this back in {what}?"), &nothing, &help)
 }
 
 fn is_named(args: &RestoreArgs) -> bool {
     let Ok(store) = args.records.store() else {
         return false;
     };
-    is_meant_as_record(&args.what[0], &store)
+    let first = args.what.first();
+    first.is_some_and(|first| is_meant_as_record(first, &store))
 }

@@ -142,12 +142,6 @@ fn confirm(args: &RewriteArgs, prepared: &Prepared, ui: &Ui) -> Result<(), Failu
         count(totals.to_move, "reference"),
         count(totals.changing_files, "file")
     );
-    match ui.ask(&question) {
-        Some(true) => Ok(()),
-        Some(false) => Err(Failure::new("declined; nothing was changed")),
-        None => Err(Failure::with_help(
-            "there is nobody to ask, so nothing was changed",
-            "look at `lastmaker preview`, then run again with --yes",
-        )),
-    }
+    let help = "look at `lastmaker preview`, then run again with --yes";
+    ui.must_agree(&question, "nothing was changed", help)
 }

@@ -13,22 +13,26 @@ fn desk() -> Desk {
         .file("files/sub/b.ini", OLD)
 }
 
+/// A second rewrite, of what the first one made.
+fn rewrite_again(desk: &Desk) {
+    let usual = [
+        "rewrite",
+        "files",
+        "--yes",
+        "--anyway",
+        "--record-dir",
+        "records",
+    ];
+    let moved = ["--move", r"H:\Collections=K:\Two"];
+    desk.run([&usual[..], &moved].concat()).ends_with(0);
+}
+
 #[test]
 fn a_rewrite_counts_as_taken_back_while_its_files_are_originals() {
     // Two rewrites of one file go back one after the other, the latest first.
     let desk = Desk::new().file("files/a.ini", OLD);
     desk.rewrite(&[]).ends_with(0);
-    let second = [
-        "rewrite",
-        "files",
-        "--move",
-        r"H:\Collections=K:\Two",
-        "--record-dir",
-        "records",
-        "--yes",
-        "--anyway",
-    ];
-    desk.run(second).ends_with(0);
+    rewrite_again(&desk);
     assert_eq!(desk.text("files/a.ini"), "a=K:\\Two\\Herbarium\\Sheets\n");
     desk.restore(&[]).ends_with(0);
     assert_eq!(desk.text("files/a.ini"), NEW);
@@ -48,17 +52,7 @@ fn a_rewrite_counts_as_taken_back_while_its_files_are_originals() {
 fn the_older_of_two_rewrites_says_which_comes_first() {
     let desk = Desk::new().file("files/a.ini", OLD);
     desk.rewrite(&[]).ends_with(0);
-    let second = [
-        "rewrite",
-        "files",
-        "--move",
-        r"H:\Collections=K:\Two",
-        "--record-dir",
-        "records",
-        "--yes",
-        "--anyway",
-    ];
-    desk.run(second).ends_with(0);
+    rewrite_again(&desk);
     let ids = desk.ids();
     let ran = desk.restore(&[&ids[0]]).ends_with(1);
     assert!(

@@ -3,7 +3,6 @@
 use std::io::{self, Write};
 
 use serde::Serialize;
-use serde_json::ser::{Formatter, PrettyFormatter, Serializer};
 
 use super::Form;
 use crate::render::{Page, Told};
@@ -32,63 +31,32 @@ pub(in crate::render) fn write_json(
     out: &mut dyn Write,
     document: &impl Serialize,
 ) -> io::Result<()> {
-    let mut serializer = Serializer::with_formatter(out, Safe(PrettyFormatter::new()));
-    Ok(document.serialize(&mut serializer)?)
+    Ok(serde_json::to_writer_pretty(Safe(out), document)?)
 }
 
-/// Indents, and escapes what JSON allows raw but a terminal would obey.
-struct Safe(PrettyFormatter<'static>);
+/// Escapes what JSON allows raw in its strings but a terminal would obey; there is no such thing
+/// outside of them but the line ends.
+struct Safe<'o>(&'o mut dyn Write);
 
-impl Formatter for Safe {
-    fn write_string_fragment<W: ?Sized + Write>(
-        &mut self,
-        out: &mut W,
-        text: &str,
-    ) -> io::Result<()> {
+impl Write for Safe<'_> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let Ok(text) = std::str::from_utf8(bytes) else {
+            return self.0.write(bytes);
+        };
         let mut from = 0;
-        for (at, letter) in text.char_indices().filter(|(_, letter)| steers(*letter)) {
-            out.write_all(&text.as_bytes()[from..at])?;
+        let steering = |(_, letter): &(usize, char)| *letter != '\n' && steers(*letter);
+        for (at, letter) in text.char_indices().filter(steering) {
+            self.0.write_all(&bytes[from..at])?;
             for unit in letter.encode_utf16(&mut [0; 2]) {
-                write!(out, "\\u{unit:04x}")?;
+                write!(self.0, "\\u{unit:04x}")?;
             }
             from = at + letter.len_utf8();
         }
-        out.write_all(&text.as_bytes()[from..])
+        self.0.write_all(&bytes[from..])?;
+        Ok(bytes.len())
     }
 
-    fn begin_array<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_array(out)
-    }
-
-    fn end_array<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_array(out)
-    }
-
-    fn begin_array_value<W: ?Sized + Write>(&mut self, out: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_array_value(out, first)
-    }
-
-    fn end_array_value<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_array_value(out)
-    }
-
-    fn begin_object<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_object(out)
-    }
-
-    fn end_object<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_object(out)
-    }
-
-    fn begin_object_key<W: ?Sized + Write>(&mut self, out: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_object_key(out, first)
-    }
-
-    fn begin_object_value<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_object_value(out)
-    }
-
-    fn end_object_value<W: ?Sized + Write>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_object_value(out)
+    fn flush(&mut self) -> io::Result<()> {
+        self.0.flush()
     }
 }
