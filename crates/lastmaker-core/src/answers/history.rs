@@ -13,9 +13,22 @@ use super::restore::familiar;
 /// Lists the records of `store`, the oldest first.
 pub fn history(store: &Store) -> HistoryReport {
     let chain = Chain::of(store);
-    let lines = store.list().into_iter().map(|record| line(record, &chain));
+    let mut records: Vec<RecordLine> = store
+        .list()
+        .into_iter()
+        .map(|record| line(record, &chain))
+        .collect();
+    let restores = records.iter().filter_map(|record| {
+        let of = record.undoes.clone().filter(|_| record.files > 0)?;
+        Some((of, record.id.clone()))
+    });
+    let restores: Vec<(String, String)> = restores.collect();
+    for record in &mut records {
+        let own = restores.iter().filter(|(of, _)| *of == record.id);
+        record.taken_back_by = own.map(|(_, by)| by.clone()).collect();
+    }
     HistoryReport {
-        records: lines.collect(),
+        records,
         folder: store.folder().to_string_lossy().into_owned(),
     }
 }
@@ -38,6 +51,7 @@ fn line(record: Record, chain: &Chain) -> RecordLine {
         paths: Vec::new(),
         files: record.files,
         taken_back: 0,
+        taken_back_by: Vec::new(),
         bytes: size(&record.folder),
         unfinished: state == RecordState::Unfinished,
         state: words(&state),

@@ -100,6 +100,8 @@ pub struct RecordLine {
     pub files: usize,
     /// Of them, those that are their originals again, or what was before them.
     pub taken_back: usize,
+    /// The restores that took all or some of it back, whether or not it still is.
+    pub taken_back_by: Vec<String>,
     /// Its size on the disk, in bytes.
     pub bytes: u64,
     /// What is unusual about it; empty if nothing is.
