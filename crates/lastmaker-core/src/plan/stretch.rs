@@ -177,7 +177,11 @@ impl Passage<'_> {
         match &self.makers {
             Makers::One(one) => Some(*one),
             Makers::Several(all) => {
-                let mut makers = all.iter().filter(|(_, edits)| edits.contains(&local));
+                let has = |edits: &Vec<Edit>| {
+                    let from = edits.partition_point(|one| one.span.start < local.span.start);
+                    edits.get(from).is_some_and(|one| *one == local)
+                };
+                let mut makers = all.iter().filter(|(_, edits)| has(edits));
                 makers.next().map(|(number, _)| *number)
             }
         }

@@ -207,3 +207,22 @@ fn no_name_steers_the_terminal() {
         }
     }
 }
+
+#[test]
+fn many_references_of_two_moves_in_one_text() {
+    let mut lines = String::new();
+    for number in 0..20_000 {
+        let _ = writeln!(
+            lines,
+            "see \"D:\\Herbarium\\{number}\" and \"E:\\Loans\\{number}\"."
+        );
+    }
+    let desk = Desk::new().file("files/a.txt", &lines);
+    let start = Instant::now();
+    desk.rewrite(&["--move", r"E:\Loans=L:\Loans", "--patient"])
+        .ends_with(0);
+    desk.restore(&["--move-from", r"E:\Loans"]).ends_with(0);
+    let half = lines.replace(r"D:\Herbarium", r"H:\Collections\Herbarium");
+    assert!(desk.text("files/a.txt") == half);
+    assert!(start.elapsed() < LONG, "{:?}", start.elapsed());
+}

@@ -49,14 +49,17 @@ enum Doing {
     RestoreBroken,
     /// Going on with a restore that was killed.
     RestoreAgain,
+    /// Taking back a restore.
+    RestoreOfRestore,
 }
 
-const ALL: [Doing; 5] = [
+const ALL: [Doing; 6] = [
     Doing::Rewrite,
     Doing::Restore,
     Doing::Finish,
     Doing::RestoreBroken,
     Doing::RestoreAgain,
+    Doing::RestoreOfRestore,
 ];
 
 /// A folder with a tree and records.
@@ -110,6 +113,10 @@ impl Desk {
             Doing::Finish | Doing::RestoreBroken => {
                 kill_in_the_middle(&|| self.rewrite(&[]));
             }
+            Doing::RestoreOfRestore => {
+                expect_code(&mut self.rewrite(&[]), &[0, 1]);
+                expect_code(&mut self.restore(), &[0]);
+            }
             Doing::RestoreAgain => {
                 expect_code(&mut self.rewrite(&[]), &[0, 1]);
                 kill_in_the_middle(&|| self.restore());
@@ -122,6 +129,13 @@ impl Desk {
             Doing::Rewrite => self.rewrite(&[]),
             Doing::Finish => self.rewrite(&["--finish"]),
             Doing::Restore | Doing::RestoreBroken | Doing::RestoreAgain => self.restore(),
+            Doing::RestoreOfRestore => {
+                let records = std::fs::read_dir(self.folder.path().join("records")).unwrap();
+                let names = records.map(|entry| entry.unwrap().file_name().into_string().unwrap());
+                // Of records of one second, that with a count is the later.
+                let last = names.max_by_key(|name| (name.len(), name.clone())).unwrap();
+                self.program(&["restore", &last, "--yes"])
+            }
         }
     }
 }
