@@ -90,7 +90,7 @@ fn confirm(args: &HistoryArgs, records: &[(Record, u64)], ui: &Ui) -> Result<(),
         ));
     }
     let question = format!(
-        "Remove {} with the originals? What it did can never be taken back then.",
+        "Remove {} with the originals? That can never be taken back.",
         count(records.len(), "record")
     );
     ui.must_agree(&question, "nothing was removed", "run again with --yes")

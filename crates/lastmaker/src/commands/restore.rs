@@ -245,8 +245,8 @@ fn confirm(
     }
     let folder = plan.folder().unwrap_or_default();
     let what = format!("{} under {}", count(plan.files(), "file"), shown(&folder));
+    ui.say(format!("  {what}"));
     if args.yes {
-        ui.say(format!("  {what}"));
         return Ok(());
     }
     // Who names a record in a script has said what is meant.
@@ -258,8 +258,8 @@ fn confirm(
         header.id,
         args.records.again()
     );
-    let nothing = format!("nothing was changed: it would be {what}");
-    ui.must_agree(&format!("Take this back in {what}?"), &nothing, &help)
+    let question = format!("Take this back in {}?", count(plan.files(), "file"));
+    ui.must_agree(&question, "nothing was changed", &help)
 }
 
 fn is_named(args: &RestoreArgs) -> bool {

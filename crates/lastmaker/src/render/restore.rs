@@ -29,9 +29,13 @@ impl ForPeople for RestoreReport {
             let already = are(self.already_original, "file", "taken back", "taken back");
             writeln!(page.out, "{already} already.")?;
         }
-        if self.not_asked_for > 0 {
-            let others = count(self.not_asked_for, "other file");
-            writeln!(page.out, "{others} of the record stay as they are.")?;
+        match self.not_asked_for {
+            0 => {}
+            1 => writeln!(page.out, "1 other file of the record stays as it is.")?,
+            more => {
+                let others = count(more, "other file");
+                writeln!(page.out, "{others} of the record stay as they are.")?;
+            }
         }
         for file in &self.edits_taken_back {
             write_file(page, file, self.preview)?;

@@ -49,8 +49,9 @@ impl Folder {
         // A second name is refused if something is there; where there are no second names, the
         // look before the rename has to do.
         match self.join(name, self, temporary) {
-            // Where links can have second names, a link keeps being one.
-            Ok(()) => self.remove(temporary),
+            // Where links can have second names, a link keeps being one. The first name is removed
+            // with what else is no longer needed.
+            Ok(()) => Ok(()),
             Err(_) if self.has(name)? => Err(io::ErrorKind::AlreadyExists.into()),
             Err(_) => self.rename(temporary, name),
         }
