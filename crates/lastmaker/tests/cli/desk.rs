@@ -154,7 +154,11 @@ impl Desk {
         let mut all: Vec<PathBuf> = fs::read_dir(self.path("records"))
             .map(|entries| entries.map(|entry| entry.unwrap().path()).collect())
             .unwrap_or_default();
-        all.sort_by_key(|path| (path.as_os_str().len(), path.clone()));
+        // Of records of one second, that with a count is the later.
+        all.sort_by_key(|path| {
+            let name = path.file_name().unwrap().to_string_lossy().into_owned();
+            (name[..name.len().min(15)].to_owned(), name.len(), name)
+        });
         all
     }
 }

@@ -133,7 +133,9 @@ impl Desk {
                 let records = std::fs::read_dir(self.folder.path().join("records")).unwrap();
                 let names = records.map(|entry| entry.unwrap().file_name().into_string().unwrap());
                 // Of records of one second, that with a count is the later.
-                let last = names.max_by_key(|name| (name.len(), name.clone())).unwrap();
+                let last =
+                    names.max_by_key(|name| (name[..15].to_owned(), name.len(), name.clone()));
+                let last = last.unwrap();
                 self.program(&["restore", &last, "--yes"])
             }
         }
