@@ -255,4 +255,56 @@ proptest! {
             prop_assert!(plan.new.is_none() || !plan.edits.is_empty());
         }
     }
+
+    /// Whatever a program makes of a rewritten file: taking the rewrite back makes no line that
+    /// neither the program nor the original had, and changes no line that the rewrite did not write.
+    #[test]
+    fn taking_back_makes_nothing_new(
+        tails in prop::collection::vec(("[a-c]", "[a-c]{1,3}"), 1..8),
+        saves in prop::collection::vec((0usize..5, any::<prop::sample::Index>(), "[a-c]{1,2}"), 0..8),
+        kind in 0usize..3,
+    ) {
+        let line = |root: &str, key: &str, tail: &str| match kind {
+            0 => format!("{key}={root}\\{tail}"),
+            1 => format!("see \"{root}\\{tail}\" {key}"),
+            _ => format!("\"{key}\": \"{}\\\\{tail}\",", root.replace('\\', r"\\")),
+        };
+        let (start, end, name) = [("", "", "a.ini"), ("", "", "a.txt"), ("{", "\"end\": 1}", "a.json")][kind];
+        let text = |lines: &[String]| {
+            let all = [&[start.to_owned()], lines, &[end.to_owned()]].concat();
+            all.into_iter().filter(|line| !line.is_empty()).collect::<Vec<_>>().join("\n")
+        };
+        let all = |root: &str| tails.iter().map(|(key, tail)| line(root, key, tail)).collect::<Vec<_>>();
+        let (old, new) = (all(r"D:\Herbarium"), all(r"H:\Collections\Herbarium"));
+        let plan = planned(text(&old).as_bytes(), name, &sheet(HERBARIUM));
+        let mut saved = new.clone();
+        for (how, at, more) in saves {
+            if saved.is_empty() {
+                break;
+            }
+            let at = at.index(saved.len());
+            match how {
+                // A longer place, another line, one less, one twice, or one elsewhere.
+                0 => saved[at] = saved[at].replacen(|c: char| c == '\\', &format!("\\{more}"), 1),
+                1 => saved.insert(at, line(r"H:\Collections\Herbarium", &more, &more)),
+                2 => drop(saved.remove(at)),
+                3 => saved.insert(at, saved[at].clone()),
+                _ => saved.rotate_left(1),
+            }
+        }
+        let present = text(&saved);
+        let undone = undo(present.as_bytes(), name, &plan.sites, None, 1 << 20);
+        let result = match undone.content {
+            Some(content) => String::from_utf8(content).unwrap(),
+            None => present.clone(),
+        };
+        for (now, then) in result.lines().zip(present.lines()) {
+            let was = new.iter().zip(&old).any(|(new, old)| new == then && old == now);
+            prop_assert!(now == then || was, "{then:?} became {now:?}, of\n{present}");
+        }
+        prop_assert_eq!(result.lines().count(), present.lines().count());
+        let back = result.lines().zip(present.lines()).filter(|(now, then)| now != then).count();
+        let told = undone.taken_back.iter().filter(|one| **one).count();
+        prop_assert!(told == back, "{} told, {} done", told, back);
+    }
 }
