@@ -83,10 +83,15 @@ impl Desk {
     }
 
     fn program(&self, arguments: &[&str]) -> Command {
+        let mut program = self.without_records(arguments);
+        program.args(["--record-dir", "records"]);
+        program
+    }
+
+    fn without_records(&self, arguments: &[&str]) -> Command {
         let mut program = Command::new(env!("CARGO_BIN_EXE_lastmaker"));
         program
             .args(arguments)
-            .args(["--record-dir", "records"])
             .current_dir(self.folder.path())
             .env_clear()
             .env("HOME", self.folder.path())
