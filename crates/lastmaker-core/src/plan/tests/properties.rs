@@ -285,7 +285,7 @@ proptest! {
             let at = at.index(saved.len());
             match how {
                 // A longer place, another line, one less, one twice, or one elsewhere.
-                0 => saved[at] = saved[at].replacen(|c: char| c == '\\', &format!("\\{more}"), 1),
+                0 => saved[at] = saved[at].replacen('\\', &format!("\\{more}"), 1),
                 1 => saved.insert(at, line(r"H:\Collections\Herbarium", &more, &more)),
                 2 => drop(saved.remove(at)),
                 3 => saved.insert(at, saved[at].clone()),
