@@ -50,6 +50,10 @@ fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
         )?,
     }
     writeln!(out)?;
+    if record.undoes.is_some() {
+        // Its moves and folders are those of the record that it takes back.
+        return Ok(());
+    }
     for one in &record.moves {
         writeln!(out, "    {}", shown(one))?;
     }
