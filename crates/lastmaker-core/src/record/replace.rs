@@ -1,5 +1,6 @@
 //! Putting a new copy in a file's place, which is whole at every instant.
 
+use std::collections::HashSet;
 use std::ffi::{OsStr, OsString};
 use std::fs::File;
 use std::io::{self, Read, Write};
@@ -132,13 +133,8 @@ pub(super) fn settle_exchange(
 ) -> Result<(), ChangeFault> {
     let folder = &spot.folder;
     let as_planned = change.before.is_some() && folder.hash(out).ok() == change.before;
-    let is_open = || match folder.link_target(out) {
-        Some(_) => false,
-        None => folder
-            .open_regular(out)
-            .is_ok_and(|(file, _)| open.has(&file, change.exclusive)),
-    };
-    let why = match (as_planned, as_planned && is_open()) {
+    let is_open = as_planned && is_open(folder, out, open, change);
+    let why = match (as_planned, is_open) {
         (true, false) => return Ok(()),
         (true, true) => OpenElsewhere.into(),
         (false, _) => ChangeFault::SavedMeanwhile,
@@ -146,8 +142,19 @@ pub(super) fn settle_exchange(
     put_back(change, spot, out).and(Err(why))
 }
 
-/// Puts what came out of an exchange back. What is in its place should be what was put there last;
-/// if not, somebody saved once more, and that is put back in turn.
+/// Whether a program writes to what is called `name`, or has it open if that is to be left.
+fn is_open(folder: &Folder, name: &OsStr, open: &OpenFiles, change: &Change<'_>) -> bool {
+    match folder.link_target(name) {
+        Some(_) => false,
+        None => folder
+            .open_regular(name)
+            .is_ok_and(|(file, _)| open.has(&file, change.exclusive)),
+    }
+}
+
+/// Puts what came out of an exchange back. What is in its place should be the new copy; if not,
+/// somebody saved once more, and that is put back in turn: the last one is in the file's place
+/// then, and the one before stays beside it.
 fn put_back(change: &Change<'_>, spot: &Spot, out: &OsStr) -> Result<(), ChangeFault> {
     let Spot { folder, name } = spot;
     let aside = || ChangeFault::SavedAside(beside(&change.path, out));
@@ -162,8 +169,16 @@ fn put_back(change: &Change<'_>, spot: &Spot, out: &OsStr) -> Result<(), ChangeF
             Err(_) => return Err(aside()),
         }
         let came = folder.hash(out).ok();
-        if came.is_none() || came == expected {
-            return Ok(());
+        if came == Some(change.after) {
+            // Who has opened the new copy meanwhile will still write to it.
+            let open = OpenFiles::look(&HashSet::from([out.to_owned()]));
+            return match is_open(folder, out, &open, change) {
+                true => Err(aside()),
+                false => Ok(()),
+            };
+        }
+        if came == expected {
+            return Err(aside());
         }
         expected = theirs;
     }

@@ -234,6 +234,8 @@ fn what_a_program_saves_while_a_file_is_put_back_wins() {
     fs::write(&file, "saved last").unwrap();
     desk.file("out", b"saved first");
     let fault = replace::settle_exchange(&change, &spot, "out".as_ref(), &open).unwrap_err();
-    assert!(matches!(fault, ChangeFault::SavedMeanwhile), "{fault}");
+    assert!(matches!(fault, ChangeFault::SavedAside(_)), "{fault}");
     assert_eq!(fs::read(&file).unwrap(), b"saved last");
+    let aside = fs::read(file.with_file_name("out")).unwrap();
+    assert_eq!(aside, b"saved first", "nothing that anybody saved is lost");
 }

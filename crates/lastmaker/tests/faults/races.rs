@@ -38,15 +38,18 @@ fn many(folders: usize, files: usize) -> Desk {
     desk
 }
 
-/// Swaps a folder for a link to the one outside, again and again, and tampers with files; gives
-/// what was written to which.
-fn disturb(
-    files: &Path,
-    outside: &Path,
-    run: &mut Child,
-    round: usize,
-) -> BTreeMap<String, String> {
-    let mut written = BTreeMap::new();
+/// What was done to files, by their names.
+#[derive(Default)]
+struct Done {
+    /// What was saved over them.
+    saved: BTreeMap<String, String>,
+    /// What was added to their ends.
+    added: BTreeMap<String, String>,
+}
+
+/// Swaps a folder for a link to the one outside, again and again, and tampers with files.
+fn disturb(files: &Path, outside: &Path, run: &mut Child, round: usize) -> Done {
+    let mut done = Done::default();
     let mut turn = round;
     while run.try_wait().unwrap().is_none() {
         turn += 1;
@@ -66,16 +69,26 @@ fn disturb(
                 let new = files.with_file_name("new");
                 fs::write(&new, &text).unwrap();
                 fs::rename(&new, files.join(&name)).unwrap();
-                written.insert(name, text);
+                done.added.remove(&name);
+                done.saved.insert(name, text);
             }
             1 => {
                 let _ = fs::remove_file(files.join(&name));
-                written.remove(&name);
+                done.added.remove(&name);
+                done.saved.remove(&name);
+            }
+            // As logs do: some more at the end, which must be there afterwards.
+            2 if !done.saved.contains_key(&name) => {
+                use std::io::Write;
+                let file = fs::OpenOptions::new().append(true).open(files.join(&name));
+                if file.is_ok_and(|mut file| writeln!(file, "saved={turn}").is_ok()) {
+                    done.added.insert(name, format!("saved={turn}\n"));
+                }
             }
             _ => {}
         }
     }
-    written
+    done
 }
 
 fn disturbed(rounds: usize) {
@@ -85,7 +98,7 @@ fn disturbed(rounds: usize) {
         let outside = files.with_file_name("outside");
         let before = look(&outside);
         let mut run = start(desk.rewrite(&[]));
-        let written = disturb(&files, &outside, &mut run, round);
+        let done = disturb(&files, &outside, &mut run, round);
         assert!(
             run.wait().unwrap().code().is_some_and(|code| code <= 2),
             "round {round}"
@@ -101,7 +114,9 @@ fn disturbed(rounds: usize) {
             }
             let text = String::from_utf8(seen.content).unwrap();
             // What somebody saved is there, as it was saved or rewritten as a whole.
-            match written.get(&name) {
+            let added = done.added.get(&name).map_or("", String::as_str);
+            assert!(text.contains(added), "round {round}, {name}: {text}");
+            match done.saved.get(&name) {
                 Some(saved) => {
                     let rewritten = saved.replace(OLD, NEW);
                     assert!(
@@ -115,11 +130,17 @@ fn disturbed(rounds: usize) {
                 ),
             }
         }
-        let left = look(&files);
-        let ours = left
-            .keys()
-            .find(|path| path.to_string_lossy().contains(".lastmaker-"));
-        assert_eq!(ours, None, "round {round}: something of ours is left");
+        // What lies beside a file is something that somebody saved, in between two other saves.
+        for (path, seen) in look(&files) {
+            if path.to_string_lossy().contains(".lastmaker-") {
+                let text = String::from_utf8_lossy(&seen.content).into_owned();
+                assert!(
+                    text.contains("saved"),
+                    "round {round}: {} is left",
+                    path.display()
+                );
+            }
+        }
     }
 }
 
