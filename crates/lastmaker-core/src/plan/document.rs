@@ -15,7 +15,7 @@ use super::collision::withdraw_collisions;
 use super::intent::{Intent, intend};
 use super::lift::{lift_passage, passages};
 use super::options::PlanOptions;
-use super::proof::{Flaw, Outline, Proof};
+use super::proof::{Flaw, LONGEST_OUTLINED, Outline, Proof};
 use super::reference::{PlannedReference, describe};
 use super::stretch::stretches;
 use super::together::withdraw_half_lines;
@@ -106,7 +106,8 @@ impl Draft {
             outline.push(Outline::of(passage));
             !pace.is_late()
         });
-        let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS);
+        let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS)
+            || document.text.content.len() > LONGEST_OUTLINED;
         let mut draft = Self {
             sites,
             intents: Vec::new(),

@@ -38,20 +38,72 @@ impl From<Unfit> for Flaw {
     }
 }
 
-/// What is kept of every passage of the old document.
-#[derive(Clone, Debug)]
+/// What is kept of every passage of the old document. A large one has millions, so this is small.
+#[derive(Clone, Copy, Debug)]
 pub(super) struct Outline {
-    span: TextSpan,
-    role: Role,
+    start: u32,
+    length: u32,
+    role: PackedRole,
 }
 
+/// The longest text of which outlines can be kept, in bytes.
+pub(super) const LONGEST_OUTLINED: usize = u32::MAX as usize;
+
 impl Outline {
-    /// What is kept of `passage`.
+    /// What is kept of `passage`, of a text that is not longer than [`LONGEST_OUTLINED`].
     pub(super) fn of(passage: &Passage<'_>) -> Self {
         Self {
-            span: Span::new(passage.span.clone()),
-            role: passage.role,
+            start: passage.span.start as u32,
+            length: passage.span.len() as u32,
+            role: PackedRole::of(passage.role),
         }
+    }
+
+    fn span(self) -> TextSpan {
+        let start = self.start as usize;
+        Span::new(start..start + self.length as usize)
+    }
+}
+
+/// A role in four bytes: which one, its flags, and of its number what there is room for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct PackedRole(u32);
+
+impl PackedRole {
+    const BY_HAND: u32 = 4;
+    const TORN: u32 = 6;
+
+    fn of(role: Role) -> Self {
+        let (kind, flags, number) = match role {
+            Role::Value => (0, 0, 0),
+            Role::Name {
+                scope,
+                ignore_case,
+                outlives_import,
+            } => {
+                let flags = u32::from(ignore_case) | u32::from(outlives_import) << 1;
+                (1, flags, scope as u32)
+            }
+            Role::Prose => (2, 0, 0),
+            Role::Stray => (3, 0, 0),
+            Role::ByHand => (Self::BY_HAND, 0, 0),
+            Role::Mixed => (5, 0, 0),
+            Role::Torn { tail } => (Self::TORN, 0, tail as u32),
+        };
+        Self(kind | flags << 3 | number << 5)
+    }
+
+    fn kind(self) -> u32 {
+        self.0 & 7
+    }
+
+    /// Whether a passage that had this role plays the same part in the new copy as `new`.
+    fn is_kept_as(self, new: Role, repaired: bool) -> bool {
+        let new = Self::of(new);
+        let put_right = repaired && self.kind() == Self::BY_HAND;
+        // How much of a torn string is elsewhere may change there.
+        let torn = self.kind() == Self::TORN && new.kind() == Self::TORN;
+        self == new || put_right || torn
     }
 }
 
@@ -84,12 +136,12 @@ impl Proof<'_> {
             let Some(old) = self.outline.get(ordinal).filter(|_| flaw.is_none()) else {
                 return;
             };
-            let proved = if !is_same_role(old.role, passage.role, repaired) {
+            let proved = if !old.role.is_kept_as(passage.role, repaired) {
                 Err(Unproven::OtherRole.into())
             } else if changed.binary_search(&ordinal).is_ok() {
                 ways.push((ordinal, site_text(passage.site)));
                 self.proves_passage(&again, ordinal, &passage)
-            } else if again.text.content[passage.span.clone()] == *self.old.raw(&old.span) {
+            } else if again.text.content[passage.span.clone()] == *self.old.raw(&old.span()) {
                 Ok(())
             } else {
                 Err(Unproven::OtherPassage.into())
@@ -199,14 +251,6 @@ impl Proof<'_> {
             None => Flaw::Document(Unproven::Reference),
         }
     }
-}
-
-/// Whether a passage plays the same part in both copies.
-fn is_same_role(old: Role, new: Role, repaired: bool) -> bool {
-    let put_right = repaired && old == Role::ByHand;
-    // How much of a torn string is elsewhere may change there.
-    let torn = matches!((old, new), (Role::Torn { .. }, Role::Torn { .. }));
-    old == new || put_right || torn
 }
 
 /// A find by all its readings, the likeliest first.
