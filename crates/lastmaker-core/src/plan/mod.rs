@@ -31,7 +31,7 @@ pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;
 pub use reference::PlannedReference;
 pub use tree::{TreePlan, plan_tree};
-pub use undo::{Undone, undo};
+pub use undo::{Undoing, Undone, undo};
 
 pub(crate) use document::Draft;
 pub(crate) use intent::{Intent, spelled_right};

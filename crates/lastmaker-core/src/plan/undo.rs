@@ -30,24 +30,40 @@ pub struct Undone {
     pub taken_back: Vec<bool>,
 }
 
-/// Takes back the changes `sites` in `bytes`, the present content of the file called `name`; with
-/// `by` only those that this move made. A stretch that such a move did not touch counts as taken
-/// back.
-pub fn undo(
-    bytes: &[u8],
-    name: &str,
-    sites: &[SiteChange],
-    by: Option<usize>,
-    max_document: u64,
-) -> Undone {
-    let search = Search::new(sites, by);
+/// A file whose changes are to be taken back.
+#[derive(Clone, Copy, Debug)]
+pub struct Undoing<'a> {
+    /// Its name, by which its format may be known.
+    pub name: &'a str,
+    /// What it was before the rewrite: what stood there already is not what that wrote.
+    pub original: &'a [u8],
+    /// What it holds now.
+    pub present: &'a [u8],
+    /// What the rewrite changed.
+    pub sites: &'a [SiteChange],
+    /// The move whose changes alone are taken back.
+    pub by: Option<usize>,
+    /// The largest document that is read as a whole, in bytes.
+    pub max_document: u64,
+}
+
+/// Takes back what a rewrite changed, or what one of its moves did. A stretch that this move did
+/// not touch counts as taken back.
+pub fn undo(undoing: Undoing<'_>) -> Undone {
+    let Undoing {
+        name,
+        present: bytes,
+        max_document,
+        ..
+    } = undoing;
+    let search = Search::new(undoing.sites, undoing.by);
     let look = |bytes: &[u8]| {
         let mut found = Finds::new(&search);
         visit(inside(bytes, name), &Budget::new(max_document), &mut found);
         found.all
     };
     let finds = look(bytes);
-    let chosen = search.assign(&finds);
+    let chosen = search.assign(&finds, &Native::of(&look(undoing.original)));
     let mut undone = Undone {
         content: None,
         taken_back: search.untouched.clone(),
@@ -190,8 +206,9 @@ impl<'a> Search<'a> {
         search
     }
 
-    /// Which find each stretch is: the one at its own way, else the next of its kind.
-    fn assign(&self, finds: &[Find]) -> Vec<Option<Choice>> {
+    /// Which find each stretch is: the one at its own way, else the next of its kind. Where the
+    /// like stood there before the rewrite, nobody can tell which is which.
+    fn assign(&self, finds: &[Find], native: &Native) -> Vec<Option<Choice>> {
         let mut chosen: Vec<Option<Choice>> = self.sites.iter().map(|_| None).collect();
         let mut taken = HashSet::new();
         for as_is in [true, false] {
@@ -206,7 +223,10 @@ impl<'a> Search<'a> {
                     if chosen[number].is_some() {
                         break;
                     }
-                    let Some(queue) = waiting.get_mut(&(*pattern, way(&site.site))) else {
+                    let key = (*pattern, way(&site.site));
+                    let known = if as_is { &native.ways } else { &native.shapes };
+                    let Some(queue) = waiting.get_mut(&key).filter(|_| !known.contains(&key))
+                    else {
                         continue;
                     };
                     while let Some(find) = queue.pop_front() {
@@ -219,6 +239,23 @@ impl<'a> Search<'a> {
             }
         }
         chosen
+    }
+}
+
+/// What stood in the original already as the rewrite writes it: patterns, each with its way, and
+/// with that without the numbers of list items.
+struct Native {
+    ways: HashSet<(usize, String)>,
+    shapes: HashSet<(usize, String)>,
+}
+
+impl Native {
+    fn of(finds: &[Find]) -> Self {
+        let ways = finds.iter().map(|find| (find.pattern, find.way.clone()));
+        Self {
+            ways: ways.collect(),
+            shapes: finds.iter().map(Find::kind).collect(),
+        }
     }
 }
 

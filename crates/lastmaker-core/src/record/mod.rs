@@ -47,7 +47,8 @@ pub use manifest::{
     Entry, EntryState, Header, Kind, MANIFEST, Manifest, SiteChange, SiteEdit, is_temporary,
 };
 pub use restore::{
-    ChangedPolicy, RestoreItem, original_change, part_change, present_content, restore_items,
+    ChangedPolicy, RestoreItem, original_change, original_content, part_change, present_content,
+    restore_items,
 };
 pub use settle::{settle, sweep};
 pub use store::{Beginning, Record, RecordState, Store, is_name, is_record};

@@ -132,6 +132,28 @@ fn target_of(original: &Path) -> Option<PathBuf> {
     target_from(&bytes).ok()
 }
 
+/// The original of `item`, if it is what was kept, up to `most` bytes.
+///
+/// # Errors
+/// As reading does, or `FileTooLarge`, or `InvalidData` where it is another.
+pub fn original_content(
+    record: &Manifest,
+    item: &RestoreItem,
+    most: u64,
+) -> std::io::Result<Vec<u8>> {
+    let original = item.entry.original(&record.folder);
+    let (file, metadata) = crate::platform::open_regular(&original)?;
+    if metadata.len() > most {
+        return Err(std::io::ErrorKind::FileTooLarge.into());
+    }
+    let mut bytes = Vec::new();
+    file.take(most).read_to_end(&mut bytes)?;
+    match blake3::hash(&bytes).to_hex().as_str() == item.entry.before {
+        true => Ok(bytes),
+        false => Err(std::io::ErrorKind::InvalidData.into()),
+    }
+}
+
 /// What the file of `item` holds now, up to `most` bytes.
 ///
 /// # Errors

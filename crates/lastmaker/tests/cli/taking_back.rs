@@ -201,7 +201,7 @@ fn edits_back(name: &str, old: &str, saved: &str) -> (String, Ran) {
 fn what_still_stands_goes_back_and_what_is_new_stays() {
     // The name, the original, what the program saved since, and what comes of it; how many of
     // how many changes went back.
-    let cases: [(&str, &str, &str, &str, (usize, usize)); 9] = [
+    let cases: [(&str, &str, &str, &str, (usize, usize)); 10] = [
         // A longer value that begins with the new place was never there.
         (
             "a.ini",
@@ -262,6 +262,14 @@ fn what_still_stands_goes_back_and_what_is_new_stays() {
             "new\none\nsee \"H:\\Collections\\Herbarium\\a\" and\nthree\n",
             "new\none\nsee \"D:\\Herbarium\\a\" and\nthree\n",
             (1, 1),
+        ),
+        // A line that stood there before the rewrite as that writes it: nobody can tell which is which.
+        (
+            "a.txt",
+            "see \"H:\\Collections\\Herbarium\\a\"\nsee \"D:\\Herbarium\\a\"\n",
+            "see \"H:\\Collections\\Herbarium\\a\"\nsee \"H:\\Collections\\Herbarium\\a\"\nmore\n",
+            "see \"H:\\Collections\\Herbarium\\a\"\nsee \"H:\\Collections\\Herbarium\\a\"\nmore\n",
+            (0, 1),
         ),
         // The program has put the old place back by itself.
         (

@@ -214,7 +214,8 @@ impl<'a> RestorePlan<'a> {
     }
 
     fn undone(&self, item: &RestoreItem, way: Way) -> Option<Undone> {
-        (way == Way::Parts).then(|| parts::undone(item, self.by, self.wish.max_document))
+        (way == Way::Parts)
+            .then(|| parts::undone(self.record, item, self.by, self.wish.max_document))
     }
 
     /// Does it. The new record is named after the time `now`.

@@ -1,22 +1,35 @@
 //! What of a file is taken back piece by piece.
 
-use crate::plan::{Undone, undo};
-use crate::record::{RestoreItem, SiteChange, present_content};
+use crate::plan::{Undoing, Undone, undo};
+use crate::record::{Manifest, RestoreItem, SiteChange, original_content, present_content};
 use crate::report::TakenBackSite;
 
 /// Takes back in a file's present content what the rewrite changed, or what the move `by` did.
-pub(super) fn undone(item: &RestoreItem, by: Option<usize>, max_document: u64) -> Undone {
+pub(super) fn undone(
+    record: &Manifest,
+    item: &RestoreItem,
+    by: Option<usize>,
+    max_document: u64,
+) -> Undone {
     let sites = &item.entry.sites;
-    let nothing = || Undone {
-        content: None,
-        taken_back: vec![false; sites.len()],
-    };
-    let Ok(content) = present_content(item, max_document) else {
-        return nothing();
+    let contents = original_content(record, item, max_document)
+        .and_then(|original| Ok((original, present_content(item, max_document)?)));
+    let Ok((original, present)) = contents else {
+        return Undone {
+            content: None,
+            taken_back: vec![false; sites.len()],
+        };
     };
     let path = item.entry.path.to_path();
     let name = path.file_name().unwrap_or_default().to_string_lossy();
-    undo(&content, &name, sites, by, max_document)
+    undo(Undoing {
+        name: &name,
+        original: &original,
+        present: &present,
+        sites,
+        by,
+        max_document,
+    })
 }
 
 /// Each stretch, and whether it is taken back; those that were not to be are passed over.

@@ -44,15 +44,58 @@ fn goes_back(old: &[u8], name: &str, plan: &DocumentPlan) {
         assert!(plan.sites.is_empty(), "{name}: {:?}", plan.sites);
         return;
     };
-    let undone = undo(new, name, &plan.sites, None, 1 << 30);
-    let back = undone.content.as_deref();
-    assert_eq!(
-        back.map(String::from_utf8_lossy),
-        Some(String::from_utf8_lossy(old)),
-        "{name}, {:#?}",
-        plan.sites
+    let undone = undo(undoing(name, old, new, plan));
+    let back = undone.content.as_deref().unwrap_or(new);
+    if undone.taken_back.iter().all(|one| *one) {
+        assert_eq!(
+            String::from_utf8_lossy(back),
+            String::from_utf8_lossy(old),
+            "{name}, {:#?}",
+            plan.sites
+        );
+        assert!(back == old, "{name}");
+        return;
+    }
+    // Nobody can tell what the rewrite wrote from what stood there before.
+    let lines = |bytes: &[u8]| -> Vec<String> {
+        let text = String::from_utf8_lossy(bytes);
+        text.lines().map(ToOwned::to_owned).collect()
+    };
+    let (old, new, back) = (lines(old), lines(new), lines(back));
+    for (at, line) in back.iter().enumerate() {
+        assert!(
+            old.get(at) == Some(line) || new.get(at) == Some(line),
+            "{name}: {line}"
+        );
+    }
+    let native = |site: &crate::record::SiteChange| old.iter().any(|line| line.contains(&site.now));
+    let left = plan
+        .sites
+        .iter()
+        .zip(&undone.taken_back)
+        .filter(|(_, back)| !**back);
+    assert!(
+        left.clone().all(|(site, _)| native(site)),
+        "{name}: {:#?}",
+        left.collect::<Vec<_>>()
     );
-    assert!(back == Some(old), "{name}");
+}
+
+/// Taking back all that a plan changes.
+fn undoing<'a>(
+    name: &'a str,
+    original: &'a [u8],
+    present: &'a [u8],
+    plan: &'a DocumentPlan,
+) -> Undoing<'a> {
+    Undoing {
+        name,
+        original,
+        present,
+        sites: &plan.sites,
+        by: None,
+        max_document: 1 << 30,
+    }
 }
 
 /// What a file becomes; the same file if nothing changes.

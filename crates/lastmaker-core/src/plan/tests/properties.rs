@@ -276,7 +276,8 @@ proptest! {
         };
         let all = |root: &str| tails.iter().map(|(key, tail)| line(root, key, tail)).collect::<Vec<_>>();
         let (old, new) = (all(r"D:\Herbarium"), all(r"H:\Collections\Herbarium"));
-        let plan = planned(text(&old).as_bytes(), name, &sheet(HERBARIUM));
+        let original = text(&old);
+        let plan = planned(original.as_bytes(), name, &sheet(HERBARIUM));
         let mut saved = new.clone();
         for (how, at, more) in saves {
             if saved.is_empty() {
@@ -293,7 +294,7 @@ proptest! {
             }
         }
         let present = text(&saved);
-        let undone = undo(present.as_bytes(), name, &plan.sites, None, 1 << 20);
+        let undone = undo(undoing(name, original.as_bytes(), present.as_bytes(), &plan));
         let result = match undone.content {
             Some(content) => String::from_utf8(content).unwrap(),
             None => present.clone(),
