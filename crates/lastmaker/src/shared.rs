@@ -170,7 +170,8 @@ pub(crate) struct ReadingArgs {
     /// Read files of this name or path as this format (`lastmaker formats` lists them)
     #[arg(long, value_name = "GLOB=FORMAT", help_heading = "What is looked at")]
     read_as: Vec<String>,
-    /// The largest document that is read as a whole, in MiB; larger text is read in pieces
+    /// The largest document that is read as a whole, in MiB, and a third of --max-memory at the
+    /// most; larger text is read in pieces
     #[arg(
         long,
         value_name = "MIB",
