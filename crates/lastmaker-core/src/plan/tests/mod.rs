@@ -58,8 +58,13 @@ fn goes_back(old: &[u8], name: &str, plan: &DocumentPlan) {
     }
     // Nobody can tell what the rewrite wrote from what stood there before.
     let lines = |bytes: &[u8]| -> Vec<String> {
-        let text = String::from_utf8_lossy(bytes);
-        text.lines().map(ToOwned::to_owned).collect()
+        let document = Document::open(bytes, name, Reading::default()).unwrap();
+        document
+            .text
+            .content
+            .lines()
+            .map(ToOwned::to_owned)
+            .collect()
     };
     let (old, new, back) = (lines(old), lines(new), lines(back));
     for (at, line) in back.iter().enumerate() {
