@@ -135,8 +135,10 @@ pub fn to_forget(store: &Store, which: &Forgotten) -> Result<Vec<(Record, u64)>,
         }),
         _ => Ok(all
             .into_iter()
-            .map(|record| (size(&record.folder), record))
-            .map(|(size, record)| (record, size))
+            .map(|record| {
+                let bytes = size(&record.folder);
+                (record, bytes)
+            })
             .collect()),
     }
 }

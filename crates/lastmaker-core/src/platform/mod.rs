@@ -6,7 +6,7 @@ pub(crate) use open_files::{OpenElsewhere, OpenFiles, is_open_elsewhere};
 
 use std::fs::{DirEntry, File, Metadata, OpenOptions};
 use std::io;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// Opens a file for reading without following a link at its end, and without waiting on
 /// pipes.
@@ -47,6 +47,15 @@ pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
         ));
     }
     Ok((file, metadata))
+}
+
+/// A canonical path as people know it: on Windows without the verbatim prefix before a drive.
+pub(crate) fn familiar(path: &Path) -> PathBuf {
+    let text = path.to_string_lossy();
+    match text.strip_prefix(r"\\?\") {
+        Some(rest) if cfg!(windows) && rest.as_bytes().get(1) == Some(&b':') => rest.into(),
+        _ => path.to_owned(),
+    }
 }
 
 /// Whether reading the file would fetch it from somewhere else first.

@@ -1,6 +1,7 @@
 //! Back to the originals: how the files of a record stand, and the changes that put originals in
 //! their places again.
 
+use std::fs::{File, Metadata};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
@@ -142,12 +143,7 @@ pub fn original_content(
     most: u64,
 ) -> std::io::Result<Vec<u8>> {
     let original = item.entry.original(&record.folder);
-    let (file, metadata) = crate::platform::open_regular(&original)?;
-    if metadata.len() > most {
-        return Err(std::io::ErrorKind::FileTooLarge.into());
-    }
-    let mut bytes = Vec::new();
-    file.take(most).read_to_end(&mut bytes)?;
+    let bytes = read_up_to(most, crate::platform::open_regular(&original)?)?;
     match blake3::hash(&bytes).to_hex().as_str() == item.entry.before {
         true => Ok(bytes),
         false => Err(std::io::ErrorKind::InvalidData.into()),
@@ -160,13 +156,10 @@ pub fn original_content(
 /// As reading does, or `FileTooLarge`.
 pub fn present_content(item: &RestoreItem, most: u64) -> std::io::Result<Vec<u8>> {
     let (folder, name) = open_parent(&item.entry.path.to_path())?;
-    if item.entry.link.is_some() {
-        let target = folder
-            .link_target(&name)
-            .ok_or(std::io::ErrorKind::InvalidInput)?;
-        return Ok(target.as_os_str().as_encoded_bytes().to_vec());
-    }
-    let (file, metadata) = folder.open_regular(&name)?;
+    read_up_to(most, folder.open_regular(&name)?)
+}
+
+fn read_up_to(most: u64, (file, metadata): (File, Metadata)) -> std::io::Result<Vec<u8>> {
     if metadata.len() > most {
         return Err(std::io::ErrorKind::FileTooLarge.into());
     }

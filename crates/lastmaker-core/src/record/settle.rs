@@ -67,11 +67,7 @@ pub fn sweep(manifest: &mut Manifest) -> Result<usize, RecordError> {
     let id = &manifest.header.id;
     let is_swept = |entry: &Entry| {
         let broken = Broken::of(entry, id);
-        broken.is_none_or(|broken| {
-            let after = Some(entry.after.as_str());
-            let is_new = broken.spot.folder.hex(&broken.spot.name).as_deref() == after;
-            broken.sweep(false) && (!is_new || broken.joins_names())
-        })
+        broken.is_none_or(|broken| broken.sweep(false) && broken.joins_names())
     };
     let strays = manifest.strays.iter().copied().filter(|number| {
         let entry = manifest.entry(*number);
@@ -112,8 +108,7 @@ fn settle_entry(entry: &Entry, id: &str, open: &OpenFiles) -> (EntryState, bool)
     let state = broken.settle(open);
     let is_done = state == EntryState::Done;
     let is_swept = broken.sweep(!is_done);
-    let is_new = || broken.spot.folder.hex(&broken.spot.name).as_ref() == Some(&entry.after);
-    let is_joined = !is_done || !is_new() || broken.joins_names();
+    let is_joined = !is_done || broken.joins_names();
     (state, is_swept && is_joined)
 }
 
@@ -187,8 +182,11 @@ impl<'a> Broken<'a> {
         file.is_ok_and(|(file, _)| open.has(&file, false))
     }
 
-    /// Gives the new content to the other names; false if the system refuses.
+    /// Gives the new content to the other names, if the file has it; false if the system refuses.
     fn joins_names(&self) -> bool {
+        if self.spot.folder.hex(&self.spot.name).as_ref() != Some(&self.entry.after) {
+            return true;
+        }
         let hashes = [&self.entry.before, &self.entry.after];
         let known = hashes
             .iter()

@@ -90,7 +90,7 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
     let report = if args.preview {
         plan.into_report()
     } else {
-        confirm(args, &plan, &found, &ui)?;
+        confirm(args, &wish, &plan, &found, &ui)?;
         let files = plan.files() as u64;
         let counter = AtomicU64::new(0);
         let made = |made: usize| {
@@ -231,6 +231,7 @@ fn list_records(store: &Store, ui: &Ui) {
 
 fn confirm(
     args: &RestoreArgs,
+    wish: &RestoreWish,
     plan: &RestorePlan<'_>,
     found: &FoundRecord,
     ui: &Ui,
@@ -250,7 +251,7 @@ fn confirm(
         return Ok(());
     }
     // Who names a record in a script has said what is meant.
-    if !ui.can_ask() && is_named(args) {
+    if !ui.can_ask() && wish.record.is_some() {
         return Ok(());
     }
     let help = format!(
@@ -260,12 +261,4 @@ fn confirm(
     );
     let question = format!("Take this back in {}?", count(plan.files(), "file"));
     ui.must_agree(&question, "nothing was changed", &help)
-}
-
-fn is_named(args: &RestoreArgs) -> bool {
-    let Ok(store) = args.records.store() else {
-        return false;
-    };
-    let first = args.what.first();
-    first.is_some_and(|first| is_meant_as_record(first, &store))
 }

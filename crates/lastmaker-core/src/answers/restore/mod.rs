@@ -198,24 +198,21 @@ impl<'a> RestorePlan<'a> {
     /// What would be done.
     pub fn into_report(mut self) -> RestoreReport {
         for chunk in self.todo.chunks(AT_ONCE) {
-            let undone: Vec<Option<Undone>> = chunk
-                .par_iter()
-                .map(|(item, way)| self.undone(item, *way))
-                .collect();
+            let undone = self.undone(chunk);
             for ((item, _), undone) in chunk.iter().zip(undone) {
-                let path = item.entry.path.to_path();
-                match undone {
-                    Some(undone) => tell(&mut self.report, item, &undone),
-                    None => self.report.restored.push(familiar(&path)),
-                }
+                tell(&mut self.report, item, undone.as_ref());
             }
         }
         self.report
     }
 
-    fn undone(&self, item: &RestoreItem, way: Way) -> Option<Undone> {
-        (way == Way::Parts)
-            .then(|| parts::undone(self.record, item, self.by, self.wish.max_document))
+    /// What is taken back piece by piece of each file that goes back so.
+    fn undone(&self, chunk: &[(RestoreItem, Way)]) -> Vec<Option<Undone>> {
+        let undone = |(item, way): &(RestoreItem, Way)| {
+            (*way == Way::Parts)
+                .then(|| parts::undone(self.record, item, self.by, self.wish.max_document))
+        };
+        chunk.par_iter().map(undone).collect()
     }
 
     /// Does it. The new record is named after the time `now`.
@@ -232,10 +229,7 @@ impl<'a> RestorePlan<'a> {
         let mut writer: Option<RecordWriter> = None;
         let todo = std::mem::take(&mut self.todo);
         for chunk in todo.chunks(AT_ONCE) {
-            let undone: Vec<Option<Undone>> = chunk
-                .par_iter()
-                .map(|(item, way)| self.undone(item, *way))
-                .collect();
+            let undone = self.undone(chunk);
             let mut changes = Vec::with_capacity(chunk.len());
             let mut of = Vec::with_capacity(chunk.len());
             for ((item, _), mut undone) in chunk.iter().zip(undone) {
@@ -248,7 +242,7 @@ impl<'a> RestorePlan<'a> {
                         changes.push(change);
                         of.push((item, undone));
                     }
-                    (None, Some(undone)) => tell(&mut self.report, item, &undone),
+                    (None, Some(undone)) => tell(&mut self.report, item, Some(&undone)),
                     (None, None) => {
                         let why =
                             "its original in the record is not what was kept, so it is not used";
@@ -300,10 +294,7 @@ impl<'a> RestorePlan<'a> {
         if matches!(outcome.made, Made::Left(_)) {
             return;
         }
-        match undone {
-            Some(undone) => tell(&mut self.report, item, &undone),
-            None => self.report.restored.push(familiar(&path)),
-        }
+        tell(&mut self.report, item, undone.as_ref());
     }
 }
 
@@ -311,11 +302,15 @@ impl<'a> RestorePlan<'a> {
 const NOT_IN_PIECES: &str = "what was changed in it is not known piece by piece, because it is a link or larger than \
      --max-document was; --changed original puts the whole original back";
 
-/// Tells what was taken back of a file, or would be.
-fn tell(report: &mut RestoreReport, item: &RestoreItem, undone: &Undone) {
+/// Tells that a file's original was put back, or what was taken back of it, or would be.
+fn tell(report: &mut RestoreReport, item: &RestoreItem, undone: Option<&Undone>) {
+    let file = familiar(&item.entry.path.to_path());
+    let Some(undone) = undone else {
+        return report.restored.push(file);
+    };
     let sites = parts::told(item, undone);
     report.edits_taken_back.push(TakenBack {
-        file: familiar(&item.entry.path.to_path()),
+        file,
         taken_back: sites.iter().filter(|site| site.taken_back).count(),
         of: sites.len(),
         sites,
@@ -328,11 +323,8 @@ fn left(path: &Path, why: impl Into<String>) -> LeftFile {
     left
 }
 
-/// A canonical path as people know it: on Windows without the verbatim prefix before a drive.
+/// A canonical path as people know it.
 pub fn familiar(path: &Path) -> String {
-    let text = path.to_string_lossy();
-    match text.strip_prefix(r"\\?\") {
-        Some(rest) if cfg!(windows) && rest.as_bytes().get(1) == Some(&b':') => rest.to_owned(),
-        _ => text.into_owned(),
-    }
+    let known = crate::platform::familiar(path);
+    known.to_string_lossy().into_owned()
 }

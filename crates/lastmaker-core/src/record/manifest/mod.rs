@@ -225,7 +225,10 @@ impl Manifest {
     pub fn seen_from(&mut self, old: &Path, new: &Path) {
         let there = |path: &PathText| {
             let path = path.to_path();
-            let below = plain(&path).strip_prefix(plain(old)).ok()?.to_owned();
+            let below = platform::familiar(&path)
+                .strip_prefix(platform::familiar(old))
+                .ok()?
+                .to_owned();
             let moved = match below.as_os_str().is_empty() {
                 true => new.to_owned(),
                 false => new.join(below),
@@ -241,15 +244,6 @@ impl Manifest {
                 *path = moved;
             }
         }
-    }
-}
-
-/// A path without the prefix by which Windows marks canonical ones.
-fn plain(path: &Path) -> PathBuf {
-    let text = path.to_string_lossy();
-    match text.strip_prefix(r"\\?\") {
-        Some(rest) if cfg!(windows) && rest.as_bytes().get(1) == Some(&b':') => rest.into(),
-        _ => path.to_owned(),
     }
 }
 
