@@ -26,6 +26,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
         sheet,
         reading,
         repair: false,
+        existing: None,
         file: std::path::Path::new(""),
         limits: lastmaker_core::limits::Limits::default(),
     };

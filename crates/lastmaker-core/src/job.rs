@@ -35,6 +35,8 @@ pub struct Job<'a> {
     pub means: &'a Means,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
+    /// Whether only references are changed whose new places exist.
+    pub existing_only: bool,
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.

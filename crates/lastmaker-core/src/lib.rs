@@ -28,7 +28,7 @@
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
 //! let file = std::path::Path::new("viewer.json");
-//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file, limits: lastmaker_core::limits::Limits::default() };
+//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file, limits: lastmaker_core::limits::Limits::default() };
 //! let plan = plan(&document, "viewer.json", options);
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
@@ -41,6 +41,7 @@
 pub mod about;
 pub mod answers;
 pub mod codec;
+pub mod compare;
 pub mod container;
 pub mod format;
 pub mod job;

@@ -65,6 +65,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         sheet: &sheet,
         reading: Reading::default(),
         repair: false,
+        existing: None,
         file: std::path::Path::new(""),
         limits: lastmaker_core::limits::Limits::default(),
     };

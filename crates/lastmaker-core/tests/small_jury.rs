@@ -29,6 +29,7 @@ fn rewritten(text: &str, name: &str, new: &str) -> (String, bool) {
         sheet: &sheet,
         reading: Reading::default(),
         repair: false,
+        existing: None,
         file: std::path::Path::new(""),
         limits: lastmaker_core::limits::Limits::default(),
     };

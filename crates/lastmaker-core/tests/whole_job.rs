@@ -12,13 +12,13 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
 use lastmaker_core::answers::{
-    RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain, find_record, history,
-    prepare, preview, settle_unfinished, survey,
+    CheckOptions, RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain,
+    find_record, history, prepare, preview, settle_unfinished, survey,
 };
 use lastmaker_core::job::Job;
 use lastmaker_core::limits::Means;
 use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
-use lastmaker_core::report::{Answer, Document, RecordKind, Standing, Target};
+use lastmaker_core::report::{Answer, CheckReport, Document, RecordKind, Standing, Target};
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{self, Sheet};
 use lastmaker_core::tree::Scope;
@@ -76,6 +76,7 @@ impl Desk {
             max_document: 1 << 24,
             means: &self.means,
             repair: false,
+            existing_only: false,
             jobs: 2,
             looked_at: &self.looked_at,
         }
@@ -97,13 +98,25 @@ const VIEWER: (&str, &str) = (
 const LABELS: (&str, &str) = ("files/labels.ini", "[a]\r\nroot=D:\\Herbarium\r\n");
 const SCAN: (&str, &str) = ("disks/h/Collections/Herbarium/Sheets/0412.tif", "x");
 
+fn checked(desk: &Desk) -> CheckReport {
+    let options = CheckOptions {
+        all: false,
+        rewrites: &desk.store().rewrites(),
+        indexed: &AtomicU64::new(0),
+    };
+    check(&desk.job(), &options)
+}
+
 fn commit(
     desk: &Desk,
     store: &Store,
     options: &RewriteOptions,
 ) -> lastmaker_core::report::RewriteReport {
     let mut seen = None;
-    let prepared = prepare(&desk.job(), store, options, |places| seen = Some(*places)).unwrap();
+    let prepared = prepare(&desk.job(), store, options, |plan| {
+        seen = Some(plan.totals.new_places)
+    })
+    .unwrap();
     assert_eq!(seen.map(|places| places.distinct), Some(3));
     assert_eq!(prepared.totals().to_move, 3);
     let (report, made) = watched(|watch| prepared.commit(store, Timestamp::UNIX_EPOCH, watch));
@@ -165,7 +178,7 @@ fn the_whole_job_is_done_by_calling_the_core() {
         (&1.into(), &"rewrite".into())
     );
 
-    let checked = check(&desk.job(), false);
+    let checked = checked(&desk);
     let totals = &checked.totals;
     assert_eq!((totals.judged, totals.live, totals.dangling), (3, 2, 1));
     assert_eq!(checked.references[0].standing, Standing::Moved);
@@ -263,7 +276,7 @@ fn names_that_are_no_unicode_come_with_their_bytes() {
         .join("files")
         .join(std::ffi::OsStr::from_bytes(bytes));
     fs::write(&file, b"\x1f\x8b\x08\0 cut short").unwrap();
-    let checked = check(&desk.job(), false);
+    let checked = checked(&desk);
     let told = serde_json::to_value(&checked).unwrap();
     let name = told["left"][0]["file_bytes"].as_array().unwrap();
     let tail: Vec<u8> = name[name.len() - bytes.len()..]

@@ -8,16 +8,27 @@ use crate::exit::Failure;
 
 /// The folder in which this user's records lie unless told otherwise.
 pub(crate) fn default_records() -> Result<PathBuf, Failure> {
-    let strategy = etcetera::choose_base_strategy().map_err(|_| {
+    let state = state().ok_or_else(|| {
         Failure::with_help(
             "this user has no home folder, so there is no place for records",
             "say where originals are kept with --record-dir FOLDER",
         )
     })?;
+    Ok(state.join("records"))
+}
+
+/// The folder in which it is remembered how far comparisons came; none for a user without a home.
+pub(crate) fn comparisons() -> Option<PathBuf> {
+    Some(state()?.join("comparisons"))
+}
+
+/// The folder of what the program keeps for this user.
+fn state() -> Option<PathBuf> {
+    let strategy = etcetera::choose_base_strategy().ok()?;
     let base = strategy
         .state_dir()
         .unwrap_or_else(|| strategy.cache_dir_parent());
-    Ok(base.join("lastmaker").join("records"))
+    Some(base.join("lastmaker"))
 }
 
 /// Where state goes on systems that have no folder of that kind.

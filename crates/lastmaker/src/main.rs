@@ -31,6 +31,7 @@ struct Arguments {
 #[derive(Debug, Subcommand)]
 enum Command {
     Survey(commands::survey::SurveyArgs),
+    Compare(commands::compare::CompareArgs),
     Preview(commands::preview::PreviewArgs),
     Rewrite(commands::rewrite::RewriteArgs),
     Check(commands::check::CheckArgs),
@@ -54,6 +55,7 @@ fn main() -> std::process::ExitCode {
     lastmaker_core::threads::prepare();
     let result = match arguments.command {
         Command::Survey(args) => commands::survey::run(&args),
+        Command::Compare(args) => commands::compare::run(&args),
         Command::Preview(args) => commands::preview::run(&args),
         Command::Rewrite(args) => commands::rewrite::run(&args),
         Command::Check(args) => commands::check::run(&args),

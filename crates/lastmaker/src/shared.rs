@@ -220,6 +220,11 @@ impl ReadingArgs {
     }
 }
 
+/// How many threads are used: as many as were asked for, else one for each processor.
+pub(crate) fn threads(asked: Option<usize>) -> usize {
+    asked.unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from))
+}
+
 /// A limit given in MiB, in bytes.
 pub(crate) fn mebibytes(limit: u64) -> u64 {
     limit.saturating_mul(1 << 20)
@@ -301,12 +306,9 @@ impl ScanArgs {
         } else {
             ui.mention("A new place lies under an old one: the record keeps which files have been through it.");
         }
-        let jobs = self
-            .jobs
-            .unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from));
         Ok(Desk {
             thorough: self.thorough,
-            jobs,
+            jobs: threads(self.jobs),
             ..self.reading.desk(ui, sheet, scope)?
         })
     }
@@ -322,6 +324,7 @@ impl Desk {
             thorough: self.thorough,
             history_files,
             repair,
+            existing_only: false,
             max_document: self.max_document,
             means: &self.means,
             jobs: self.jobs,

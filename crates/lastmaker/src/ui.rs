@@ -92,6 +92,14 @@ impl Ui {
         }
     }
 
+    /// Shows what `write` writes, for the person at the keyboard.
+    pub(crate) fn show(&self, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) {
+        let mut text = Vec::new();
+        if write(&mut text).is_ok() && !text.is_empty() {
+            self.say(String::from_utf8_lossy(&text).trim_end());
+        }
+    }
+
     /// A sentence for somebody who asked for more.
     pub(crate) fn mention(&self, sentence: impl AsRef<str>) {
         if self.verbose {

@@ -58,6 +58,7 @@ fn explain_file(
                 sheet: job.sheet,
                 reading: leaf.reading,
                 repair: job.repair,
+                existing: None,
                 file: entry.path,
                 limits: crate::limits::Limits::default(),
             };

@@ -14,7 +14,7 @@ mod survey;
 mod written;
 
 pub use change_files::ChangeFileFault;
-pub use check::check;
+pub use check::{CheckOptions, check};
 pub use explain::{ExplainFault, explain};
 pub use formats::formats;
 pub use history::{Forgotten, forget, history, to_forget};

@@ -19,6 +19,7 @@ use crate::record::{
 };
 use crate::report::{
     Document, Done, LeftFile, NewPlaces, PlanTotals, Reference, RewriteReport, Standing,
+    looks_wrong,
 };
 use crate::sheet::Move;
 
@@ -103,6 +104,7 @@ pub struct Prepared {
     moves: Vec<String>,
     scope: Vec<PathBuf>,
     change_files: PreparedChangeFiles,
+    anyway: bool,
 }
 
 /// Settles broken runs if that is wanted. Each is told to `settled` as it is done.
@@ -145,8 +147,8 @@ pub fn settle_unfinished(
     Ok(())
 }
 
-/// Plans the rewrite of the job's scope, and refuses one that would go wrong. `planned` is told
-/// which of the new places exist before that is judged.
+/// Plans the rewrite of the job's scope, and refuses one that would go wrong. `planned` is shown
+/// the plan before that is judged.
 ///
 /// # Errors
 /// As [`RewriteRefusal`] says.
@@ -154,7 +156,7 @@ pub fn prepare(
     job: &Job<'_>,
     store: &Store,
     options: &RewriteOptions,
-    planned: impl FnOnce(&NewPlaces),
+    planned: impl FnOnce(&TreePlan),
 ) -> Result<Prepared, RewriteRefusal> {
     if job.sheet.moves.is_empty() {
         return Err(RewriteRefusal::NoMoves);
@@ -165,13 +167,14 @@ pub fn prepare(
         moves: job.sheet.moves.iter().map(Move::identity).collect(),
         scope: job.scope.canonical(),
         change_files: PreparedChangeFiles::default(),
+        anyway: options.anyway,
     };
     if prepared.changes_nothing() {
         return Ok(prepared);
     }
+    planned(&prepared.plan);
     let places = prepared.plan.totals.new_places;
-    planned(&places);
-    if places.looks_wrong() && !options.anyway {
+    if looks_wrong(&places, &prepared.plan.moves) && !options.anyway {
         return Err(RewriteRefusal::WrongFolder(places));
     }
     if let Some(folder) = &options.change_files {
@@ -202,6 +205,7 @@ impl Prepared {
             plan: self.plan.into_report(),
             done: None,
             failed: Vec::new(),
+            anyway: self.anyway,
         }
     }
 
@@ -276,6 +280,7 @@ impl Prepared {
             plan,
             done: Some(done),
             failed,
+            anyway: self.anyway,
         })
     }
 }

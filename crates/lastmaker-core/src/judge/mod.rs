@@ -14,15 +14,18 @@ pub use reason::{Reason, Unproven, Unwritable};
 use pattern::is_in_pattern;
 
 use crate::format::Role;
-use crate::open::SitePassage;
+use crate::open::{Document, SitePassage};
 use crate::place::{Found, Hint, Place, Spelling, readings};
 use crate::report::Standing;
+use crate::resolve::Resolver;
 use crate::sheet::{Decision, Relocation, Sheet};
 use crate::text::Encoding;
 
 /// What a document as a whole allows.
 #[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct Allowance {
+pub(crate) struct Allowance<'a> {
+    /// Says which new places exist, if only references to those are changed.
+    pub(crate) existing: Option<&'a Resolver>,
     /// Why nothing in it may be changed.
     pub(crate) sealed: Option<&'static str>,
     /// The format that it claims to be of and whose grammar it breaks.
@@ -31,6 +34,21 @@ pub(crate) struct Allowance {
     pub(crate) repair: bool,
     /// The code page that it is read in, where nothing shows for certain which it is.
     pub(crate) open_page: Option<Encoding>,
+}
+
+impl Allowance<'_> {
+    /// What a document allows by itself.
+    pub(crate) fn of(document: &Document<'_>) -> Self {
+        Self {
+            sealed: document.sealed,
+            broke: document.broke,
+            repair: false,
+            existing: None,
+            open_page: (!document.text.sure)
+                .then_some(document.text.encoding)
+                .filter(|encoding| encoding.is_code_page()),
+        }
+    }
 }
 
 /// One found place in the passage that it was found in.
@@ -74,7 +92,7 @@ impl Verdict {
 pub(crate) fn before_rewrite(
     case: Case<'_>,
     sheet: &Sheet,
-    allowance: Allowance,
+    allowance: Allowance<'_>,
 ) -> Option<Verdict> {
     let Case { found, content, .. } = case;
     let end = readings(found, content)[0];

@@ -39,6 +39,8 @@ pub enum Reason {
     },
     /// The layers around it, or the encoding, cannot express the change.
     Unfit(Unfit),
+    /// Its new place does not exist, and only what exists is changed.
+    NotThere,
     /// Another reference of the same line is left, and the line belongs together.
     HalfLine,
     /// Another entry has the new name already.
@@ -76,6 +78,7 @@ impl Reason {
             | Self::UnknownLetter { .. }
             | Self::Unfit(_)
             | Self::Unproven(_)
+            | Self::NotThere
             | Self::HalfLine
             | Self::SavedSince
             | Self::OtherName => Standing::Doubtful,
@@ -107,6 +110,7 @@ impl Reason {
             Self::Unfit(Unfit::Undecided { .. }) => "encoding-open",
             Self::Unfit(Unfit::NotWritable { .. }) => "not-writable",
             Self::Unfit(Unfit::InsideUnit | Unfit::Overlap) => "overlap",
+            Self::NotThere => "not-there",
             Self::HalfLine => "half-line",
             Self::Collision => "collision",
             Self::Unproven(_) => "unproven",
@@ -157,6 +161,7 @@ impl fmt::Display for Reason {
                 "the file breaks the grammar of {format}, so how {letter:?} is written in it is not known"
             ),
             Self::Unfit(why) => why.fmt(f),
+            Self::NotThere => f.write_str("its new place does not exist, and only what exists is changed"),
             Self::HalfLine => f.write_str(
                 "another reference of this line is left, and half a line would be worse than none",
             ),

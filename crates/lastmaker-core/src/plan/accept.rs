@@ -14,7 +14,7 @@ pub(super) fn insist_where_accepted(
     sites: &[SitePassage],
     intents: &mut [Vec<Option<Intent>>],
     options: PlanOptions<'_>,
-    allowance: Allowance,
+    allowance: Allowance<'_>,
 ) -> bool {
     if options.sheet.accept.is_empty() {
         return false;

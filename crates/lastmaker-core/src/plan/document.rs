@@ -140,12 +140,9 @@ impl Draft {
     /// Says what is to happen to each place, as far as the document alone tells.
     fn intend(&mut self, document: &Document<'_>, options: PlanOptions<'_>) {
         let allowance = Allowance {
-            sealed: document.sealed,
-            broke: document.broke,
             repair: options.repair,
-            open_page: (!document.text.sure)
-                .then_some(document.text.encoding)
-                .filter(|encoding| encoding.is_code_page()),
+            existing: options.existing,
+            ..Allowance::of(document)
         };
         let of_site = |site: &SitePassage| {
             let content = document.content_of(site);

@@ -150,6 +150,7 @@ pub(super) fn plan_file(
         sheet,
         reading,
         repair: job.repair,
+        existing: job.existing_only.then_some(job.resolver),
         file: entry.path,
         limits: Limits::default(),
     };
@@ -320,7 +321,9 @@ impl FilePlan {
     /// Names the moves that made its changes by their numbers in `all` instead of in `some`.
     fn renumber_moves(&mut self, some: &Sheet, all: &Sheet) {
         let edits = self.sites.iter_mut().flat_map(|site| &mut site.was);
-        for by in edits.filter_map(|edit| edit.by.as_mut()) {
+        let edits = edits.filter_map(|edit| edit.by.as_mut());
+        let references = self.references.iter_mut();
+        for by in edits.chain(references.filter_map(|one| one.by.as_mut())) {
             let identity = some.moves[*by].identity();
             let known = all.moves.iter().position(|one| one.identity() == identity);
             *by = known.unwrap_or(*by);

@@ -7,7 +7,7 @@ use crate::format::Role;
 use crate::judge::{self, Allowance, Case, Reason, Verdict};
 use crate::layer::{Edit, Edits, InLayer, Unfit, splice};
 use crate::place::{Form, Place};
-use crate::report::{Notice, Standing, Suggestion};
+use crate::report::{Notice, Standing, Suggestion, Target};
 use crate::sheet::{Relocation, Sheet};
 use crate::text::Encoding;
 
@@ -50,6 +50,16 @@ impl Intent {
         !self.edits.is_empty()
     }
 
+    /// Takes the change back if only what exists is changed and its new place does not.
+    fn leave_if_missing(&mut self, allowance: Allowance<'_>) {
+        if let (true, Some(resolver), Some(new)) =
+            (self.changes(), allowance.existing, &self.new_place)
+            && resolver.target(new) != Target::Live
+        {
+            self.withdraw(Reason::NotThere);
+        }
+    }
+
     /// Takes the change back and says why.
     pub(super) fn withdraw(&mut self, reason: Reason) {
         self.verdict.standing = reason.standing();
@@ -60,7 +70,7 @@ impl Intent {
 }
 
 /// What is to happen to a found place; none if no move touches it.
-pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance) -> Option<Intent> {
+pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance<'_>) -> Option<Intent> {
     let verdict = judge::before_rewrite(case, sheet, allowance)?;
     if matches!(verdict.standing, Standing::Elsewhere | Standing::Moved) {
         return None;
@@ -80,11 +90,23 @@ pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance) -> Opt
         intent.notice = notice(case, &intent);
         relocate(&mut intent, case, &relocation, allowance);
     }
+    intent.leave_if_missing(allowance);
     Some(intent)
 }
 
+/// How a place that is named in a document stands before a rewrite, as far as the place alone tells, and
+/// why; none if no move touches it.
+pub(crate) fn stands_before(
+    case: Case<'_>,
+    sheet: &Sheet,
+    allowance: Allowance<'_>,
+) -> Option<(Standing, Option<Reason>)> {
+    let verdict = intend(case, sheet, allowance)?.verdict;
+    Some((verdict.standing, verdict.reason))
+}
+
 /// Makes the change over which there was a doubt that is accepted; none if it has no place to go.
-pub(super) fn insist(intent: &Intent, case: Case<'_>, allowance: Allowance) -> Option<Intent> {
+pub(super) fn insist(intent: &Intent, case: Case<'_>, allowance: Allowance<'_>) -> Option<Intent> {
     let relocation = intent.verdict.relocation.clone()?;
     let mut verdict = intent.verdict.clone();
     verdict.standing = Standing::ToMove;
@@ -99,11 +121,17 @@ pub(super) fn insist(intent: &Intent, case: Case<'_>, allowance: Allowance) -> O
     };
     insisted.notice = notice(case, &insisted);
     relocate(&mut insisted, case, &relocation, allowance);
+    insisted.leave_if_missing(allowance);
     Some(insisted)
 }
 
 /// Puts the new place in, and mends what was mistyped in the old one.
-fn relocate(intent: &mut Intent, case: Case<'_>, relocation: &Relocation, allowance: Allowance) {
+fn relocate(
+    intent: &mut Intent,
+    case: Case<'_>,
+    relocation: &Relocation,
+    allowance: Allowance<'_>,
+) {
     match change(case, relocation, intent.verdict.end, intent.accepted) {
         Ok(edits) => intent.edits = edits,
         Err(why) => intent.withdraw(Reason::Unwritable(why)),
@@ -129,6 +157,7 @@ fn relocate(intent: &mut Intent, case: Case<'_>, relocation: &Relocation, allowa
             intent.suggestions.push(Suggestion {
                 place: right,
                 why: "the new place without the slip".to_owned(),
+                certain: true,
             });
         }
     }
@@ -280,6 +309,7 @@ pub(crate) fn spelled_right(
                     .rev()
                     .try_fold(text, |text, layer| encode_fresh(layer.as_ref(), &text))?,
                 why: why.to_owned(),
+                certain: true,
             })
         })
         .collect()

@@ -205,7 +205,7 @@ impl Window<'_> {
         };
         let allowance = Allowance {
             repair: options.repair,
-            open_page: None,
+            existing: options.existing,
             ..Allowance::default()
         };
         let mut intent = intend(case, options.sheet, allowance)?;
@@ -456,6 +456,7 @@ mod tests {
             sheet: &sheet,
             reading: Reading::default(),
             repair: false,
+            existing: None,
             file: std::path::Path::new(""),
             limits: crate::limits::Limits::default(),
         };

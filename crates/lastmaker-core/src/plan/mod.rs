@@ -34,7 +34,7 @@ pub use tree::{TreePlan, plan_tree};
 pub use undo::{Undoing, Undone, undo};
 
 pub(crate) use document::Draft;
-pub(crate) use intent::{Intent, spelled_right};
+pub(crate) use intent::{Intent, spelled_right, stands_before};
 
 #[cfg(test)]
 mod tests;

@@ -4,6 +4,7 @@ use std::path::Path;
 
 use crate::limits::Limits;
 use crate::open::Reading;
+use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 
 /// What a plan needs to know beside the document.
@@ -15,6 +16,8 @@ pub struct PlanOptions<'a> {
     pub reading: Reading,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
+    /// Says which new places exist, if only references to those are changed.
+    pub existing: Option<&'a Resolver>,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
     /// What it may cost.

@@ -33,6 +33,8 @@ pub struct PlannedReference {
     pub suggestions: Vec<Suggestion>,
     /// Its surroundings as they are in the file, and as they will be.
     pub surroundings: Surroundings,
+    /// The number of the move that touches it.
+    pub by: Option<usize>,
     /// The format that read it.
     pub format: &'static str,
     /// The format whose grammar its document breaks although it claims to be of it.
@@ -51,6 +53,7 @@ impl PlannedReference {
         let verdict = intent.verdict;
         Self {
             site: String::new(),
+            by: verdict.relocation.as_ref().map(|one| one.by),
             position: Some(position),
             written: content[found.start..verdict.end].to_owned(),
             place: verdict.place,
@@ -96,6 +99,7 @@ impl PlannedReference {
             notice: self.notice,
             surroundings: Some(Box::new(surroundings)),
             suggestions: self.suggestions,
+            by: self.by,
             ..Reference::new(file, &self.written, place, self.standing, self.format)
         }
     }

@@ -7,8 +7,10 @@ use crate::judge::Reason;
 use crate::place::Place;
 use crate::record::Chain;
 use crate::report::{
-    FileName, LeftFile, NewPlaces, PlanReport, PlanTotals, PlannedFile, Reference, Standing, Target,
+    FileName, LeftFile, MissingFolder, MoveEvidence, NewPlaces, PlanReport, PlanTotals,
+    PlannedFile, Reference, Standing, Target,
 };
+use crate::resolve::Evidence;
 use crate::tree::Sieve;
 
 use super::file::{FilePlan, Past, plan_file};
@@ -20,6 +22,10 @@ pub struct TreePlan {
     pub files: Vec<FilePlan>,
     /// Files that could not be looked at or that are left as they are, and why.
     pub left: Vec<LeftFile>,
+    /// What each move touches, and how many of its new places exist.
+    pub moves: Vec<MoveEvidence>,
+    /// The folders of new places that do not exist.
+    pub missing: Vec<MissingFolder>,
     /// Counts.
     pub totals: PlanTotals,
 }
@@ -44,6 +50,8 @@ impl TreePlan {
         PlanReport {
             files: files.collect(),
             left: self.left,
+            moves: self.moves,
+            missing: self.missing,
             totals: self.totals,
         }
     }
@@ -61,6 +69,8 @@ pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool) -> TreePlan {
     let mut plan = TreePlan {
         files: Vec::new(),
         left: walked.left(),
+        moves: Vec::new(),
+        missing: Vec::new(),
         totals: PlanTotals {
             files: walked.files,
             ..PlanTotals::default()
@@ -77,7 +87,9 @@ pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool) -> TreePlan {
         }
     }
     join_names(&mut plan.files);
-    resolve_new_places(job, &mut plan.files);
+    let evidence = resolve_new_places(job, &mut plan.files);
+    plan.moves = evidence.told(job.sheet);
+    plan.missing = evidence.missing();
     plan.totals.new_places = count_new_places(&plan.files);
     count(&plan.files, &mut plan.totals);
     plan
@@ -113,18 +125,23 @@ fn join_names(files: &mut Vec<FilePlan>) {
     });
 }
 
-/// Finds out which of the new places exist.
-fn resolve_new_places(job: &Job<'_>, files: &mut [FilePlan]) {
-    let mut seen: HashMap<String, Target> = HashMap::new();
-    for reference in files.iter_mut().flat_map(|file| &mut file.references) {
-        let new = reference.new_place.as_deref();
-        let Some(new) = new.and_then(|new| Place::parse(new).ok()) else {
-            continue;
-        };
-        let known = seen.entry(new.key());
-        let target = *known.or_insert_with(|| job.resolver.target(&new));
-        reference.new_target = Some(target);
+/// Finds out which of the new places exist, and counts them for each move.
+fn resolve_new_places(job: &Job<'_>, files: &mut [FilePlan]) -> Evidence {
+    let mut evidence = Evidence::of(job.sheet);
+    for (number, file) in files.iter_mut().enumerate() {
+        for reference in &mut file.references {
+            let new = reference.new_place.as_deref();
+            let Some(new) = new.and_then(|new| Place::parse(new).ok()) else {
+                continue;
+            };
+            let target = job.resolver.target(&new);
+            reference.new_target = Some(target);
+            if let (Standing::ToMove, Some(by)) = (reference.standing, reference.by) {
+                evidence.add(by, number, &new, target);
+            }
+        }
     }
+    evidence
 }
 
 /// Counts the distinct new places that are really to be written.

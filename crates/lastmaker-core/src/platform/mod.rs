@@ -4,7 +4,7 @@ mod open_files;
 
 pub(crate) use open_files::{OpenElsewhere, OpenFiles, is_open_elsewhere};
 
-use std::fs::{DirEntry, File, Metadata, OpenOptions};
+use std::fs::{DirBuilder, DirEntry, File, Metadata, OpenOptions};
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -47,6 +47,17 @@ pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
         ));
     }
     Ok((file, metadata))
+}
+
+/// Makes folders that only their owner may enter.
+pub(crate) fn private_folders() -> DirBuilder {
+    let mut builder = DirBuilder::new();
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::DirBuilderExt;
+        builder.mode(0o700);
+    }
+    builder
 }
 
 /// A canonical path as people know it: on Windows without the verbatim prefix before a drive.

@@ -51,7 +51,7 @@ pub use restore::{
     restore_items,
 };
 pub use settle::{settle, sweep};
-pub use store::{Beginning, Record, RecordState, Store, is_name, is_record};
+pub use store::{Beginning, Record, RecordState, Rewrites, Store, is_name, is_record};
 pub use writer::{RecordWriter, Watch};
 pub use written::{PathText, RawText};
 

@@ -8,6 +8,8 @@ use super::folder::create_private;
 use super::manifest::{Glance, Header, Kind, MANIFEST, MANIFEST_NAME, Manifest, ORIGINALS_NAME};
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
+use crate::platform::private_folders;
+use crate::sheet::Move;
 
 /// Name of the file that is locked while a record is written.
 const LOCK_NAME: &str = "lock";
@@ -67,6 +69,21 @@ pub struct Beginning {
     pub scope: Vec<PathBuf>,
 }
 
+/// The rewrites of a store that were made and not taken back.
+#[derive(Debug, Default)]
+pub struct Rewrites(Vec<Header>);
+
+impl Rewrites {
+    /// Whether one of them made `one` where the file at `path`, a canonical path, lies.
+    pub fn reached(&self, path: &Path, one: &Move) -> bool {
+        let identity = one.identity();
+        self.0.iter().any(|header| {
+            let within = |scope: &PathText| path.starts_with(scope.to_path());
+            header.moves.contains(&identity) && header.scope.iter().any(within)
+        })
+    }
+}
+
 impl Store {
     /// The store in `folder`, which need not exist yet.
     pub fn new(folder: PathBuf) -> Self {
@@ -76,6 +93,20 @@ impl Store {
     /// The folder.
     pub fn folder(&self) -> &Path {
         &self.folder
+    }
+
+    /// The rewrites that were made and not taken back, not even in part.
+    pub fn rewrites(&self) -> Rewrites {
+        let finished = |record: &Record| record.state == RecordState::Finished && record.files > 0;
+        let records = self.list().into_iter().filter(finished);
+        let (rewrites, others): (Vec<Header>, Vec<Header>) = records
+            .filter_map(|record| record.header)
+            .partition(|header| header.kind == Kind::Rewrite);
+        let undone = |header: &Header| {
+            let id = Some(header.id.as_str());
+            others.iter().any(|other| other.undoes.as_deref() == id)
+        };
+        Rewrites(rewrites.into_iter().filter(|one| !undone(one)).collect())
     }
 
     /// Begins a record named after the time it is begun, in UTC.
@@ -216,14 +247,8 @@ impl Store {
 
 /// Makes a folder that only its owner may enter.
 fn create_folder(folder: &Path) -> io::Result<()> {
-    let mut builder = fs::DirBuilder::new();
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::DirBuilderExt;
-        builder.mode(0o700);
-    }
     // A folder that is there already is none of ours.
-    builder.recursive(false).create(folder)
+    private_folders().recursive(false).create(folder)
 }
 
 /// Locks a record for writing.

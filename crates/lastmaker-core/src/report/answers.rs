@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{LeftFile, Reference, Target};
+use super::{DanglingGroup, LeftFile, MoveEvidence, Reference, Target};
 use crate::about::About;
 
 /// Version of the JSON documents that this build writes.
@@ -106,6 +106,11 @@ pub struct SurveyNode {
 pub struct CheckReport {
     /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
     pub references: Vec<Reference>,
+    /// What dangles together, and what cannot be checked, by cause.
+    pub groups: Vec<DanglingGroup>,
+    /// What each move touches, and how much of it is there.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub moves: Vec<MoveEvidence>,
     /// Counts.
     pub totals: CheckTotals,
     /// Files that could not be looked at.
@@ -128,6 +133,8 @@ pub struct CheckTotals {
     pub dangling: usize,
     /// Of them, those that cannot be checked from here.
     pub unreachable: usize,
+    /// Of them, those that a rewrite will change.
+    pub to_move: usize,
     /// Of them, those that still name an old place.
     pub leftover: usize,
     /// Of them, those that are evidently mistyped.
@@ -145,7 +152,8 @@ impl Answer for CheckReport {
 
     fn has_findings(&self) -> bool {
         let totals = &self.totals;
-        totals.dangling + totals.leftover + totals.malformed > 0 || !self.left.is_empty()
+        totals.dangling + totals.to_move + totals.leftover + totals.malformed > 0
+            || !self.left.is_empty()
     }
 }
 

@@ -4,6 +4,8 @@
 //! and the fields of the answer beside them. Fields that have nothing to say are left out.
 
 mod answers;
+mod compare;
+mod evidence;
 mod explain;
 mod plan;
 mod records;
@@ -13,8 +15,12 @@ pub use answers::{
     Answer, CheckReport, CheckTotals, Document, FormatsReport, PlaceCount, SCHEMA, SurveyNode,
     SurveyReport,
 };
+pub use compare::{
+    CompareReport, ComparedFolder, ComparedPair, Difference, DifferenceKind, OneFolder, Side,
+};
+pub use evidence::{Cause, DanglingGroup, GroupCure, MissingFolder, MoveEvidence};
 pub use explain::{ExplainReport, ExplainedLayer, ExplainedMove, ExplainedReference};
-pub use plan::{Done, NewPlaces, PlanReport, PlanTotals, PlannedFile, RewriteReport};
+pub use plan::{Done, NewPlaces, PlanReport, PlanTotals, PlannedFile, RewriteReport, looks_wrong};
 pub use records::{
     ForgetReport, HistoryReport, LeftRecord, RecordKind, RecordLine, RestoreReport, TakenBack,
     TakenBackSite,

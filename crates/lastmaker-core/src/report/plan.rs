@@ -2,7 +2,7 @@
 
 use serde::{Serialize, Serializer};
 
-use super::{Answer, FileName, LeftFile, Reference};
+use super::{Answer, FileName, LeftFile, MissingFolder, MoveEvidence, Reference};
 
 /// `preview`: what a rewrite would change.
 #[derive(Debug, Default, Serialize)]
@@ -12,11 +12,34 @@ pub struct PlanReport {
     pub files: Vec<PlannedFile>,
     /// Files that are left as they are, and why.
     pub left: Vec<LeftFile>,
+    /// What each move touches, and how many of its new places exist.
+    pub moves: Vec<MoveEvidence>,
+    /// The folders of new places that do not exist, those with most of them first.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub missing: Vec<MissingFolder>,
     /// Counts.
     pub totals: PlanTotals,
 }
 
 impl PlanReport {
+    /// Whether of a move less is there than should be.
+    fn is_half_there(&self) -> bool {
+        self.moves.iter().any(MoveEvidence::is_doubtful)
+    }
+
+    /// Whether something is left of what was planned.
+    fn leaves_something(&self) -> bool {
+        let totals = &self.totals;
+        let wanting =
+            totals.doubtful + totals.malformed + totals.sealed + totals.collision + totals.notices;
+        wanting > 0 || !self.left.is_empty()
+    }
+
+    /// Whether a rewrite would stop, because hardly anything is where a move leads.
+    pub fn looks_wrong(&self) -> bool {
+        looks_wrong(&self.totals.new_places, &self.moves)
+    }
+
     /// Every reference that a move touches, file by file.
     pub fn references(&self) -> impl Iterator<Item = &Reference> {
         self.files.iter().flat_map(|file| &file.references)
@@ -86,13 +109,12 @@ pub struct NewPlaces {
     pub unreachable: usize,
 }
 
-impl NewPlaces {
-    /// Whether the moves lead to a folder that hardly holds anything of what is named: below
-    /// one in ten of those that can be checked, or none that can.
-    pub fn looks_wrong(&self) -> bool {
-        let checkable = self.live + self.dangling;
-        self.distinct > 0 && (checkable == 0 || self.live * 10 < checkable)
-    }
+/// Whether a move leads to a folder that hardly holds anything of what is named: below one in ten of
+/// the new places that can be checked, of any move or of all; or none that can.
+pub fn looks_wrong(places: &NewPlaces, moves: &[MoveEvidence]) -> bool {
+    let checkable = places.live + places.dangling;
+    let hardly = checkable == 0 || places.live * 10 < checkable;
+    (places.distinct > 0 && hardly) || moves.iter().any(MoveEvidence::looks_wrong)
 }
 
 impl Answer for PlanReport {
@@ -101,10 +123,7 @@ impl Answer for PlanReport {
     }
 
     fn has_findings(&self) -> bool {
-        let totals = &self.totals;
-        let wanting =
-            totals.doubtful + totals.malformed + totals.sealed + totals.collision + totals.notices;
-        wanting > 0 || !self.left.is_empty()
+        self.leaves_something()
     }
 }
 
@@ -119,6 +138,9 @@ pub struct RewriteReport {
     pub done: Option<Done>,
     /// Files that were to be rewritten and are not, and why.
     pub failed: Vec<LeftFile>,
+    /// Whether it was to go on whatever is missing at the new places.
+    #[serde(skip)]
+    pub anyway: bool,
 }
 
 /// What a rewrite did.
@@ -146,7 +168,8 @@ impl Answer for RewriteReport {
 
     fn has_findings(&self) -> bool {
         let stopped = |done: &Done| done.stopped_before > 0;
-        self.plan.has_findings()
+        self.plan.leaves_something()
+            || (!self.anyway && self.plan.is_half_there())
             || !self.failed.is_empty()
             || self.done.as_ref().is_some_and(stopped)
     }

@@ -77,6 +77,8 @@ pub struct Suggestion {
     pub place: String,
     /// Why it is likely.
     pub why: String,
+    /// Whether nothing else is likely.
+    pub certain: bool,
 }
 
 /// A file's name, shown lossily where it is not Unicode.
@@ -175,6 +177,9 @@ pub struct Reference {
     /// What may be meant, the likeliest first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub suggestions: Vec<Suggestion>,
+    /// The number of the move that touches it.
+    #[serde(skip)]
+    pub by: Option<usize>,
 }
 
 impl Reference {
@@ -203,6 +208,7 @@ impl Reference {
             notice: None,
             surroundings: None,
             suggestions: Vec::new(),
+            by: None,
         }
     }
 

@@ -1,6 +1,16 @@
 //! Does a place exist, as far as can be seen from here, and if not, what may be meant.
 
-mod suggest;
+mod alike;
+mod argument;
+mod cures;
+mod evidence;
+mod index;
+mod nearby;
+
+pub use argument::{NamedFolder, UnseenFault};
+pub use cures::{Cure, Cures, Missing};
+pub use evidence::Evidence;
+pub use index::{Index, Known};
 
 use std::collections::HashMap;
 use std::ffi::OsString;
@@ -55,6 +65,11 @@ impl Resolver {
         }
     }
 
+    /// The places of which the sheet says where they are seen.
+    pub(super) fn seen_roots(&self) -> impl Iterator<Item = &Place> {
+        self.seen_at.iter().map(|(place, _)| place)
+    }
+
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
         let key = place.key();
@@ -80,6 +95,23 @@ impl Resolver {
             answers.insert(key, target);
         }
         target
+    }
+
+    /// The first name on the way to a place that is not there; none if its root is not seen, or if
+    /// it is there.
+    pub fn first_missing(&self, place: &Place) -> Option<Place> {
+        let at = |depth: usize| Place {
+            root: place.root.clone(),
+            components: place.components[..depth].to_vec(),
+        };
+        if self.target(place) != Target::Dangling {
+            return None;
+        }
+        let mut depth = place.components.len();
+        while depth > 0 && self.target(&at(depth - 1)) == Target::Dangling {
+            depth -= 1;
+        }
+        (depth > 0).then(|| at(depth))
     }
 
     /// The path on this machine at which `place` is seen; none if it is not there.

@@ -293,8 +293,8 @@ fn longest<'a>(
         })
 }
 
-/// The place after the moves; none if none of them touches it or an exception keeps it.
-pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
+/// The number of the move that touches a place, and the place after it; none if none of them touches it or an exception keeps it.
+pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<(usize, Place)> {
     let under = |one: &Move, name: &Place| place.is_under_by(name, one.respects_case());
     let alias = moves
         .iter()
@@ -304,10 +304,11 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
     let carried = alias.map(|(one, also)| place.rebased(also.components.len(), &one.from));
     let written = place;
     let place = carried.as_ref().unwrap_or(place);
-    let one = moves
+    let (number, one) = moves
         .iter()
-        .filter(|one| place.is_under_by(&one.from, one.respects_case()))
-        .max_by_key(|one| one.from.components.len())?;
+        .enumerate()
+        .filter(|(_, one)| place.is_under_by(&one.from, one.respects_case()))
+        .max_by_key(|(_, one)| one.from.components.len())?;
     let kept = one
         .except
         .iter()
@@ -316,7 +317,7 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<Place> {
         Some(server) if carried.is_some() => one.to.through_share_of(server),
         _ => one.to.clone(),
     };
-    (!kept).then(|| place.rebased(one.from.components.len(), &to))
+    (!kept).then(|| (number, place.rebased(one.from.components.len(), &to)))
 }
 
 #[cfg(test)]

@@ -195,7 +195,29 @@ impl Sheet {
 
     /// Where `place` lies after the moves; none if it stays.
     pub fn relocated(&self, place: &Place) -> Option<Place> {
+        Some(self.moved_by(place)?.1)
+    }
+
+    /// The number of the move that touches `place`, and where it lies after it; none if it stays.
+    pub fn moved_by(&self, place: &Place) -> Option<(usize, Place)> {
         lookup::relocate(&self.moves, place)
+    }
+
+    /// The number of the move to whose new place `place` came; of several the nearest.
+    pub fn arrived_by(&self, place: &Place) -> Option<usize> {
+        let moves = self.moves.iter().enumerate();
+        let under = moves.filter(|(_, one)| place.is_under(&one.to));
+        let nearest = under.max_by_key(|(_, one)| one.to.components.len());
+        nearest.map(|(number, _)| number)
+    }
+
+    /// Where `place` lay before the moves that lead to it.
+    pub fn origins(&self, place: &Place) -> Vec<Place> {
+        let led = |one: &&Move| place.is_under(&one.to);
+        let origin = |one: &Move| place.rebased(one.to.components.len(), &one.from);
+        let origins = self.moves.iter().filter(led).map(origin);
+        let same = |old: &Place| self.relocated(old).is_some_and(|new| new.same(place));
+        origins.filter(same).collect()
     }
 
     /// Whether `place` lies under the new place of a move.

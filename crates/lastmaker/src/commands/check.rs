@@ -1,30 +1,44 @@
 //! `lastmaker check`.
 
-use lastmaker_core::answers::check;
+use std::sync::atomic::AtomicU64;
+
+use lastmaker_core::answers::{CheckOptions, check};
 
 use crate::exit::CommandResult;
 use crate::render::answer;
-use crate::shared::ScanArgs;
+use crate::shared::{RecordArgs, ScanArgs};
 
-/// Show what still dangles, with the likeliest place of each
+/// Show what still dangles and why, with the likeliest place of each
 ///
-/// With a sheet, what lies under an old or a new place is judged; what dangles elsewhere is
-/// one count.
+/// What dangles for one cause is told together, with the likeliest cures and their evidence; -v
+/// lists every reference. With a sheet, what lies under an old or a new place is judged; what
+/// dangles elsewhere is one count.
 #[derive(Debug, clap::Args)]
 pub(crate) struct CheckArgs {
     #[command(flatten)]
     scan: ScanArgs,
-    /// List what dangles elsewhere too
+    /// List what dangles elsewhere and what cannot be checked from here too
     #[arg(long)]
     all: bool,
+    #[command(flatten)]
+    records: RecordArgs,
 }
 
 pub(crate) fn run(args: &CheckArgs) -> CommandResult {
-    let desk = args.scan.desk(None)?;
+    // Without a place for records there are none.
+    let store = args.records.store().ok();
+    let desk = args.scan.desk(store.as_ref())?;
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
+    let rewrites = store.map(|store| store.rewrites()).unwrap_or_default();
+    let indexed = AtomicU64::new(0);
+    let options = CheckOptions {
+        all: args.all,
+        rewrites: &rewrites,
+        indexed: &indexed,
+    };
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        check(&desk.job(false, false), args.all)
+        check(&desk.job(false, false), &options)
     });
-    answer(talk.format, &mut out, String::new(), &report)
+    answer(talk, &mut out, String::new(), &report)
 }

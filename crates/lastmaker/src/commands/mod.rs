@@ -1,6 +1,7 @@
 //! One file a command: its arguments, and one function that runs it.
 
 pub(crate) mod check;
+pub(crate) mod compare;
 pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod formats;

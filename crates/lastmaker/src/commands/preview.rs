@@ -1,10 +1,11 @@
 //! `lastmaker preview`.
 
 use lastmaker_core::answers::preview;
+use lastmaker_core::job::Job;
 
 use crate::exit::CommandResult;
 use crate::render::answer;
-use crate::shared::{AcceptArgs, RecordArgs, ScanArgs};
+use crate::shared::{AcceptArgs, Desk, RecordArgs, ScanArgs};
 
 /// Show what a rewrite would change
 ///
@@ -26,6 +27,9 @@ pub(crate) struct PlanArgs {
     /// Rewrite logs, backups and recycle bins too
     #[arg(long, help_heading = "What is looked at")]
     pub(crate) history_files: bool,
+    /// Change only references whose new place exists; the others are listed
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) existing_only: bool,
     /// Put right what is evidently mistyped: undoubled backslashes, stray quotes, doubled drives
     #[arg(long, help_heading = "What moved")]
     pub(crate) repair: bool,
@@ -36,6 +40,16 @@ pub(crate) struct PlanArgs {
     pub(crate) accept: AcceptArgs,
 }
 
+impl PlanArgs {
+    /// The job as these options have it.
+    pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
+        Job {
+            existing_only: self.existing_only,
+            ..desk.job(self.history_files, self.repair)
+        }
+    }
+}
+
 pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     let store = args.records.store()?;
     let mut desk = args.scan.desk(Some(&store))?;
@@ -43,11 +57,11 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     desk.need_moves()?;
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
-    let job = desk.job(args.plan.history_files, args.plan.repair);
+    let job = args.plan.job(&desk);
     let report = desk
         .ui
         .watch("Files looked at:", &desk.looked_at, None, || {
             preview(&job, &store, args.plan.again)
         });
-    answer(talk.format, &mut out, args.records.again(), &report)
+    answer(talk, &mut out, args.records.again(), &report)
 }

@@ -109,7 +109,7 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
             ))
         })?
     };
-    let told = answer(args.talk.format, &mut out, args.records.again(), &report);
+    let told = answer(&args.talk, &mut out, args.records.again(), &report);
     told.map_err(|failure| {
         let done = report.restored.len() + report.edits_taken_back.len();
         failure.after(&format!("{} went back all the same", count(done, "file")))
@@ -219,14 +219,14 @@ fn find(
 
 /// Shows the records that there are, beside the results.
 fn list_records(store: &Store, ui: &Ui) {
-    let mut text = Vec::new();
-    let mut page = Page {
-        out: &mut text,
-        records: String::new(),
-    };
-    if written(&history(store), &mut page).is_ok() {
-        ui.say(String::from_utf8_lossy(&text).trim_end());
-    }
+    ui.show(|out| {
+        let mut page = Page {
+            out,
+            records: String::new(),
+            verbose: false,
+        };
+        written(&history(store), &mut page)
+    });
 }
 
 fn confirm(

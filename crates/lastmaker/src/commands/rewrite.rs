@@ -11,7 +11,7 @@ use lastmaker_core::record::{Store, Timestamp, Watch};
 use super::preview::PlanArgs;
 use crate::exit::{CommandResult, Failure};
 use crate::interrupt::with_files_in_hand;
-use crate::render::plan::new_places;
+use crate::render::evidence::{write_missing, write_moves};
 use crate::render::{answer, count};
 use crate::shared::{RecordArgs, ScanArgs};
 use crate::ui::Ui;
@@ -59,14 +59,18 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         finish: args.finish,
         change_files: args.change_files.clone(),
     };
-    let job = desk.job(args.plan.history_files, args.plan.repair);
-    let mut found = None;
+    let job = args.plan.job(&desk);
+    let (mut moves, mut missing) = (Vec::new(), Vec::new());
     let prepared = ui.watch("Files looked at:", &desk.looked_at, None, || {
-        prepare(&job, &store, &options, |places| found = Some(*places))
+        prepare(&job, &store, &options, |plan| {
+            moves.clone_from(&plan.moves);
+            missing.clone_from(&plan.missing);
+        })
     });
-    if let Some(places) = found {
-        ui.say(new_places(&places));
-    }
+    ui.show(|out| {
+        write_moves(out, &moves)?;
+        write_missing(out, &missing, talk.verbose)
+    });
     let prepared = prepared?;
     let report = if prepared.changes_nothing() {
         prepared.into_report()
@@ -86,7 +90,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         });
         committed.map_err(|refusal| broken_off(args, refusal))?
     };
-    let told = answer(talk.format, &mut out, args.records.again(), &report);
+    let told = answer(talk, &mut out, args.records.again(), &report);
     told.map_err(|failure| match &report.done {
         Some(done) => failure.after(&format!(
             "{} were rewritten all the same; take that back with:   lastmaker restore {}{}",

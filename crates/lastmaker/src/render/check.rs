@@ -1,101 +1,310 @@
-//! A check: what dangles, and the likeliest place of each.
+//! A check: what dangles together and why, the likeliest cure, and what else wants attention.
 
+use std::collections::BTreeMap;
 use std::io::{self, Write};
 
-use lastmaker_core::report::{CheckReport, Reference, Standing, Target};
+use lastmaker_core::report::{
+    Cause, CheckReport, DanglingGroup, GroupCure, Reference, Standing, Suggestion, Target,
+};
 
+use super::evidence::write_moves;
 use super::plan::position;
-use super::{ForPeople, Page, count, left};
+use super::{ForPeople, Page, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
+
+/// How many references of a group are shown unless all are asked for.
+const SHOWN: usize = 3;
+/// How many references of one standing are shown unless all are asked for.
+const LISTED: usize = 40;
+/// How many groups of one cause are shown unless all are asked for.
+const GROUPS: usize = 30;
 
 impl ForPeople for CheckReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
-        write(page.out, self)
-    }
-}
-
-fn write(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
-    let mut file = None;
-    for reference in &report.references {
-        if file != Some(&reference.file) {
-            if file.is_some() {
-                writeln!(out)?;
-            }
-            writeln!(out, "{NAME}{}{NAME:#}", shown(&reference.file.shown))?;
-            file = Some(&reference.file);
+        let out = &mut *page.out;
+        write_groups(out, self, page.verbose)?;
+        write_listed(out, self, page.verbose)?;
+        if !self.moves.is_empty() {
+            write_moves(out, &self.moves)?;
+            writeln!(out)?;
         }
-        write_reference(out, reference)?;
+        write_totals(out, self)?;
+        left(out, &self.left, "Not looked at")
     }
-    if file.is_some() {
-        writeln!(out)?;
-    }
-    write_totals(out, report)?;
-    left(out, &report.left, "Not looked at")
 }
 
-fn write_reference(out: &mut dyn Write, reference: &Reference) -> io::Result<()> {
-    let target = reference.target.map_or("", Target::word);
-    let state = match reference.standing {
-        Standing::Elsewhere | Standing::Moved => target.to_owned(),
-        standing => format!("{}, {target}", standing.word()),
-    };
-    let style = if reference.target == Some(Target::Dangling) {
-        OLD
-    } else {
-        DOUBT
-    };
-    writeln!(
-        out,
-        "  {FAINT}{}{FAINT:#}  {style}{state}{style:#}",
-        position(reference)
-    )?;
-    writeln!(out, "    {}", shown(&reference.written))?;
-    if let Some(why) = &reference.why {
-        writeln!(out, "    {FAINT}{}{FAINT:#}", shown(why))?;
+/// What dangles together.
+fn write_groups(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
+    let mut members: BTreeMap<&str, Vec<&Reference>> = BTreeMap::new();
+    for reference in &report.references {
+        if reference.target == Some(Target::Dangling) && !is_listed_apart(reference.standing) {
+            // The group is the one whose place is on the way to the reference's.
+            let way = report
+                .groups
+                .iter()
+                .filter(|group| is_on_way(group, reference));
+            if let Some(group) = way.max_by_key(|group| group.place.len()) {
+                members.entry(&group.place).or_default().push(reference);
+            }
+        }
     }
-    let word = if reference.standing == Standing::Malformed {
-        "right would be"
-    } else {
-        "likely"
-    };
-    for suggestion in &reference.suggestions {
-        writeln!(
-            out,
-            "    {NEW}{word}:{NEW:#} {}  {FAINT}({}){FAINT:#}",
-            shown(&suggestion.place),
-            shown(&suggestion.why)
-        )?;
+    for cause in [
+        Cause::MissingFolder,
+        Cause::MissingFile,
+        Cause::UnreachableRoot,
+    ] {
+        let is_shown = |group: &&DanglingGroup| {
+            group.cause == cause
+                && (cause == Cause::UnreachableRoot || members.contains_key(group.place.as_str()))
+        };
+        let groups: Vec<&DanglingGroup> = report.groups.iter().filter(is_shown).collect();
+        let most = if all { usize::MAX } else { GROUPS };
+        for group in groups.iter().take(most) {
+            let references = members
+                .get(group.place.as_str())
+                .map_or(&[][..], Vec::as_slice);
+            write_group(out, group, references, all)?;
+        }
+        if groups.len() > most {
+            let rest = groups.len() - most;
+            writeln!(
+                out,
+                "{FAINT}and {} more (-v lists all){FAINT:#}\n",
+                grouped(rest)
+            )?;
+        } else if cause == Cause::UnreachableRoot && !groups.is_empty() {
+            writeln!(out)?;
+        }
     }
     Ok(())
 }
 
+/// Whether a reference is listed with others that stand alike.
+fn is_listed_apart(standing: Standing) -> bool {
+    !matches!(
+        standing,
+        Standing::Elsewhere | Standing::Moved | Standing::Kept | Standing::ToMove
+    )
+}
+
+fn is_on_way(group: &DanglingGroup, reference: &Reference) -> bool {
+    let rest = reference.place.get(group.place.len()..);
+    let head = reference.place.get(..group.place.len());
+    head.is_some_and(|head| head.to_lowercase() == group.place.to_lowercase())
+        && rest.is_some_and(|rest| rest.is_empty() || rest.starts_with(['\\', '/']))
+}
+
+fn write_group(
+    out: &mut dyn Write,
+    group: &DanglingGroup,
+    references: &[&Reference],
+    all: bool,
+) -> io::Result<()> {
+    let place = shown(&group.place);
+    let from = format!(
+        "{} in {}",
+        count(group.references, "reference"),
+        count(group.files, "file")
+    );
+    match group.cause {
+        Cause::UnreachableRoot => {
+            return writeln!(
+                out,
+                "{DOUBT}{place}{DOUBT:#} is not to be seen from here: {from}"
+            );
+        }
+        Cause::MissingFolder if group.targets > 1 => writeln!(
+            out,
+            "{OLD}{place}{OLD:#} is gone: {from}, to {}",
+            count(group.targets, "place")
+        )?,
+        _ => writeln!(out, "{OLD}{place}{OLD:#} is gone: {from}")?,
+    }
+    for cure in &group.cures {
+        write_cure(out, cure)?;
+    }
+    let most = if all { usize::MAX } else { SHOWN };
+    for reference in references.iter().take(most) {
+        let at = position(reference);
+        let file = shown(&reference.file.shown);
+        write!(out, "    {FAINT}{file}:{at}{FAINT:#}")?;
+        if group.cause != Cause::MissingFile {
+            write!(out, "  {}", shown(&reference.written))?;
+        }
+        writeln!(out)?;
+        // What the group's cures do not have.
+        if group.cause == Cause::MissingFolder && !is_cured(group, reference) {
+            for suggestion in &reference.suggestions {
+                write_suggestion(out, suggestion, "  likely")?;
+            }
+        }
+    }
+    if references.len() > most {
+        let rest = grouped(references.len() - most);
+        writeln!(out, "    {FAINT}and {rest} more (-v lists all){FAINT:#}")?;
+    }
+    writeln!(out)
+}
+
+/// Whether the first of what may be meant by a reference lies under a cure of its group.
+fn is_cured(group: &DanglingGroup, reference: &Reference) -> bool {
+    let first = reference.suggestions.first().map(|one| one.place.as_str());
+    let under = |cure: &GroupCure| first.is_some_and(|it| it.starts_with(&cure.suggestion.place));
+    first.is_none() || group.cures.iter().any(under)
+}
+
+fn write_cure(out: &mut dyn Write, cure: &GroupCure) -> io::Result<()> {
+    let evidence = match cure.of {
+        1 => shown(&cure.suggestion.why),
+        of => format!(
+            "{} of {} names {} there; {}",
+            grouped(cure.found),
+            grouped(of),
+            if cure.found == 1 { "is" } else { "are" },
+            shown(&cure.suggestion.why)
+        ),
+    };
+    writeln!(
+        out,
+        "    {NEW}likely:{NEW:#} {}  {FAINT}({evidence}{}){FAINT:#}",
+        shown(&cure.suggestion.place),
+        doubt(&cure.suggestion)
+    )
+}
+
+/// Says so of what is not certain.
+fn doubt(suggestion: &Suggestion) -> &'static str {
+    match suggestion.certain {
+        true => "",
+        false => "; not certain",
+    }
+}
+
+fn write_suggestion(out: &mut dyn Write, one: &Suggestion, word: &str) -> io::Result<()> {
+    writeln!(
+        out,
+        "    {NEW}{word}:{NEW:#} {}  {FAINT}({}{}){FAINT:#}",
+        shown(&one.place),
+        shown(&one.why),
+        doubt(one)
+    )
+}
+
+/// What wants attention whether it dangles or not, by how it stands.
+fn write_listed(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
+    let headings = [
+        (Standing::ToMove, "To be moved by a rewrite"),
+        (Standing::Leftover, "Still at the old place after a rewrite"),
+        (Standing::Sealed, "Sealed: cannot be rewritten safely"),
+        (Standing::Doubtful, "Doubtful: could be read two ways"),
+        (
+            Standing::Collision,
+            "Colliding: entries would become the same",
+        ),
+        (Standing::Malformed, "Malformed: evidently mistyped"),
+    ];
+    for (standing, heading) in headings {
+        let of_standing = report
+            .references
+            .iter()
+            .filter(|one| one.standing == standing);
+        let references: Vec<&Reference> = of_standing.collect();
+        if references.is_empty() {
+            continue;
+        }
+        writeln!(
+            out,
+            "{DOUBT}{heading}{DOUBT:#} ({})",
+            grouped(references.len())
+        )?;
+        let most = match (all, standing) {
+            (true, _) => usize::MAX,
+            // A preview shows these in full.
+            (false, Standing::ToMove) => 0,
+            _ => LISTED,
+        };
+        let mut file = None;
+        for reference in references.iter().take(most) {
+            if file != Some(&reference.file) {
+                writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file.shown))?;
+                file = Some(&reference.file);
+            }
+            write_reference(out, reference)?;
+        }
+        if references.len() > most {
+            let rest = grouped(references.len() - most);
+            match most {
+                0 => writeln!(out, "  {FAINT}`lastmaker preview` shows them{FAINT:#}")?,
+                _ => writeln!(out, "  {FAINT}and {rest} more (-v lists all){FAINT:#}")?,
+            }
+        }
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+fn write_reference(out: &mut dyn Write, reference: &Reference) -> io::Result<()> {
+    writeln!(
+        out,
+        "    {FAINT}{}{FAINT:#}  {}",
+        position(reference),
+        shown(&reference.written)
+    )?;
+    if let Some(why) = &reference.why {
+        writeln!(out, "      {FAINT}{}{FAINT:#}", shown(why))?;
+    }
+    if let Some(alive) = which_is_alive(reference) {
+        writeln!(out, "      {FAINT}{alive}{FAINT:#}")?;
+    }
+    let word = if reference.standing == Standing::Malformed {
+        "  right would be"
+    } else {
+        "  likely"
+    };
+    for suggestion in &reference.suggestions {
+        write_suggestion(out, suggestion, word)?;
+    }
+    Ok(())
+}
+
+/// Which of the old place and the new one exist.
+fn which_is_alive(reference: &Reference) -> Option<&'static str> {
+    use Target::{Dangling, Live, Unreachable};
+    Some(match (reference.target?, reference.new_target?) {
+        (Live, Live) => "the old place and the new one exist",
+        (Live, Dangling) => "only the old place exists",
+        (Dangling, Live) => "only the new place exists",
+        (Dangling, Dangling) => "neither the old place nor the new one exists",
+        (Live, Unreachable) => "the old place exists, the new one cannot be checked from here",
+        (Unreachable, Live) => "the new place exists, the old one cannot be checked from here",
+        (Dangling, Unreachable) => "the old place is gone, the new one cannot be checked from here",
+        (Unreachable, Dangling) => "the new place does not exist, the old one cannot be checked",
+        (Unreachable, Unreachable) => return None,
+    })
+}
+
 fn write_totals(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
     let (totals, with_sheet) = (&report.totals, report.with_sheet);
-    let what = if with_sheet {
-        "reference to what moved"
-    } else {
-        "reference"
-    };
-    let judged = if with_sheet && totals.judged != 1 {
-        format!("{} to what moved", count(totals.judged, "reference"))
-    } else {
-        count(totals.judged, what)
+    let judged = match with_sheet {
+        true => format!("{} to what moved", count(totals.judged, "reference")),
+        false => count(totals.judged, "reference"),
     };
     write!(
         out,
         "{NAME}{judged}{NAME:#} in {}: {} live",
         count(totals.files as usize, "file"),
-        totals.live
+        grouped(totals.live)
     )?;
     let parts = [
         (totals.dangling, "dangling"),
         (totals.unreachable, "not to be checked from here"),
+        (totals.to_move, "to be moved"),
         (totals.leftover, "still at the old place"),
         (totals.malformed, "malformed"),
     ];
     for (number, word) in parts {
         if number > 0 {
-            write!(out, ", {number} {word}")?;
+            write!(out, ", {} {word}", grouped(number))?;
         }
     }
     writeln!(out, ".")?;

@@ -4,6 +4,8 @@
 //! [`forms`] says how any answer is written. [`answer`] is the one place that brings them together.
 
 mod check;
+mod compare;
+pub(crate) mod evidence;
 mod explain;
 mod formats;
 pub(crate) mod forms;
@@ -13,6 +15,7 @@ mod restore;
 mod rewrite;
 pub(crate) mod sheet;
 mod survey;
+mod table;
 mod words;
 
 use std::io::{self, Write};
@@ -22,6 +25,7 @@ use lastmaker_core::report::{Answer, Document};
 pub(crate) use words::{are, bytes, count, grouped, left};
 
 use crate::exit::{CommandResult, Outcome};
+use crate::shared::TalkArgs;
 
 /// What a text for people is written to, and what it needs beside the answer.
 pub(crate) struct Page<'o> {
@@ -29,6 +33,8 @@ pub(crate) struct Page<'o> {
     /// The option with which later commands find the same records, with a blank before it; empty
     /// if they need none.
     pub(crate) records: String,
+    /// Whether everything is listed.
+    pub(crate) verbose: bool,
 }
 
 /// An answer that people can read.
@@ -63,13 +69,17 @@ pub(crate) fn written<A: ForPeople>(answer: &A, page: &mut Page<'_>) -> io::Resu
 
 /// Writes an answer in the form that was asked for, and says how the command came out.
 pub(crate) fn answer<A: ForPeople>(
-    form: forms::Asked,
+    talk: &TalkArgs,
     out: &mut dyn Write,
     records: String,
     answer: &A,
 ) -> CommandResult {
-    let mut page = Page { out, records };
-    form.0.write(answer, &mut page)?;
+    let mut page = Page {
+        out,
+        records,
+        verbose: talk.verbose,
+    };
+    talk.format.0.write(answer, &mut page)?;
     page.out.flush()?;
     Ok(Outcome::of(answer.has_findings()))
 }

@@ -7,6 +7,7 @@ use anstyle::Style;
 use lastmaker_core::report::{NewPlaces, PlanReport, PlannedFile, Reference, Standing};
 use lastmaker_core::sheet::ACCEPTABLE;
 
+use super::evidence::{write_missing, write_moves};
 use super::{ForPeople, Page, are, count, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, quoted, shown};
 
@@ -16,6 +17,14 @@ impl ForPeople for PlanReport {
             write_file(page.out, file)?;
         }
         write_totals(page.out, self)?;
+        write_moves(page.out, &self.moves)?;
+        write_missing(page.out, &self.missing, page.verbose)?;
+        if self.looks_wrong() && self.totals.changing_files > 0 {
+            writeln!(
+                page.out,
+                "{OLD}A rewrite would stop here{OLD:#}: hardly any of these new places exists (--anyway goes on)."
+            )?;
+        }
         write_doubts(page.out, self)
     }
 }

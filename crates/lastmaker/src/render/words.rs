@@ -49,7 +49,7 @@ pub(crate) fn bytes(size: u64) -> String {
     match (unit, size) {
         ("bytes", 1) => "1 byte".to_owned(),
         ("bytes", _) => format!("{size} bytes"),
-        _ => format!("{amount:.1} {unit}"),
+        _ => format!("{amount:.2} {unit}"),
     }
 }
 
@@ -77,8 +77,8 @@ mod tests {
         for (size, text) in [
             (1, "1 byte"),
             (999, "999 bytes"),
-            (1500, "1.5 KB"),
-            (3_110_000_000, "3.1 GB"),
+            (1500, "1.50 KB"),
+            (3_110_000_000, "3.11 GB"),
         ] {
             assert_eq!(bytes(size), text);
         }

@@ -68,8 +68,8 @@ fn json_has_the_fields_of_the_contract() {
         .with_move("check", &["--format", "json"])
         .ends_with(1)
         .json();
-    assert_eq!(check["references"][0]["standing"], "leftover");
-    assert_eq!(check["totals"]["leftover"], 1);
+    assert_eq!(check["references"][0]["standing"], "to-move");
+    assert_eq!(check["totals"]["to_move"], 1);
 }
 
 #[test]

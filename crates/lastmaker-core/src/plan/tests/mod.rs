@@ -30,6 +30,7 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
             sheet,
             reading: Reading::default(),
             repair: false,
+            existing: None,
             file: std::path::Path::new(""),
             limits: crate::limits::Limits::default(),
         },

@@ -171,7 +171,7 @@ proptest! {
         let bytes = encoded(&text, which);
         let sheet = sheet(moves);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
+        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
         let Some(new) = plan.new else { return Ok(()) };
         prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
         prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
@@ -236,7 +236,7 @@ proptest! {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
+        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
         if !plan.references.is_empty() {
             use crate::tree::Sieve;
             let through = Sieve::must_read(&bytes) || Sieve::new(&sheet, false).lets_through(&bytes);

@@ -545,6 +545,7 @@ fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
         sheet: &told,
         reading: Reading::default(),
         repair: false,
+        existing: None,
         file: std::path::Path::new("a.conf"),
         limits: crate::limits::Limits::default(),
     };
@@ -608,6 +609,7 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
             sheet: &sheet,
             reading,
             repair: false,
+            existing: None,
             file: std::path::Path::new(""),
             limits: crate::limits::Limits::default(),
         };

@@ -278,6 +278,7 @@ fn slips_are_malformed_and_repaired_only_when_told() {
             sheet: &one,
             reading: Reading::default(),
             repair: true,
+            existing: None,
             file: std::path::Path::new(""),
             limits: crate::limits::Limits::default(),
         };

@@ -20,6 +20,7 @@ pub(super) use unix::{Folder, aside, is_in_use};
 pub(super) use windows::{Folder, aside, is_in_use};
 
 use super::link::hash_link;
+use crate::platform::private_folders;
 
 impl Folder {
     /// The hash of a file's content, or of where a link leads.
@@ -129,14 +130,7 @@ pub(super) fn create_private(folder: &Path) -> io::Result<()> {
         .ancestors()
         .take_while(|above| !above.as_os_str().is_empty() && !above.exists())
         .collect();
-    let mut builder = std::fs::DirBuilder::new();
-    builder.recursive(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::DirBuilderExt;
-        builder.mode(0o700);
-    }
-    builder.create(folder)?;
+    private_folders().recursive(true).create(folder)?;
     for made in missing {
         sync_names(made.parent().unwrap_or(Path::new("")))?;
     }

@@ -1,0 +1,187 @@
+//! Which references dangle and why, where they stand towards the sheet, and the likeliest cure.
+
+mod groups;
+mod reading;
+
+use std::path::{Path, PathBuf};
+use std::sync::atomic::AtomicU64;
+
+use crate::job::Job;
+use crate::place::{Finder, Place};
+use crate::record::Rewrites;
+use crate::report::{CheckReport, CheckTotals, Reference, Standing, Target};
+use crate::resolve::Evidence;
+use crate::tree::Sieve;
+
+use groups::Groups;
+use reading::{Checked, Told, check_file};
+
+/// What a check is told beside the job.
+#[derive(Debug)]
+pub struct CheckOptions<'a> {
+    /// Whether what dangles elsewhere and what cannot be checked is listed too.
+    pub all: bool,
+    /// The rewrites that were made and not taken back.
+    pub rewrites: &'a Rewrites,
+    /// Counts the names that are looked through for cures.
+    pub indexed: &'a AtomicU64,
+}
+
+/// Checks every reference of the job's scope.
+pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
+    let variables = job.variables_now();
+    let finder = Finder {
+        variables: &variables,
+    };
+    let walked = job.walk(&Sieve::open(), |entry| {
+        let checked = check_file(job, options.rewrites, finder, entry)?;
+        Ok((!checked.is_empty()).then_some(checked))
+    });
+    let mut report = CheckReport {
+        references: Vec::new(),
+        groups: Vec::new(),
+        moves: Vec::new(),
+        totals: CheckTotals {
+            files: walked.files,
+            ..CheckTotals::default()
+        },
+        left: walked.left(),
+        with_sheet: !job.sheet.moves.is_empty(),
+    };
+    let mut evidence = Evidence::of(job.sheet);
+    let mut groups = Groups::default();
+    for (file, checked) in walked.items.into_iter().enumerate() {
+        add_file(
+            job,
+            options,
+            file,
+            checked,
+            &mut report,
+            &mut groups,
+            &mut evidence,
+        );
+    }
+    if report.with_sheet {
+        report.moves = evidence.told(job.sheet);
+    }
+    report.groups = groups.tell(job, options.indexed, &mut report.references);
+    report
+}
+
+/// Counts and keeps what a file brought.
+fn add_file(
+    job: &Job<'_>,
+    options: &CheckOptions<'_>,
+    file: usize,
+    checked: Checked,
+    report: &mut CheckReport,
+    groups: &mut Groups,
+    evidence: &mut Evidence,
+) {
+    report.left.extend(checked.left);
+    if checked.history {
+        report.totals.in_history += checked.told.len();
+        return;
+    }
+    for told in checked.told {
+        let judged = told.of_sheet && report.with_sheet;
+        let known = count(
+            &mut report.totals,
+            &told.reference,
+            !told.of_sheet || !report.with_sheet,
+        );
+        if let Some((by, new, target)) = &told.by {
+            evidence.add(*by, file, new, *target);
+        }
+        let target = told.reference.target;
+        let dangling = target == Some(Target::Dangling);
+        let listed = match (known, target) {
+            (Listed::Judged, Some(Target::Unreachable)) => {
+                options.all || !is_plain(told.reference.standing)
+            }
+            (Listed::Judged, _) => true,
+            (Listed::Elsewhere, _) => options.all && dangling,
+            (Listed::Fine, _) => false,
+        };
+        let counted = known != Listed::Elsewhere || options.all;
+        let at = listed.then_some(report.references.len());
+        if counted && !is_mistyped(told.reference.standing) {
+            groups.add(job, &told, file, at, judged);
+        }
+        if listed {
+            report.references.push(told.reference);
+        }
+    }
+}
+
+/// Whether nothing but its target is to be told of a reference.
+fn is_plain(standing: Standing) -> bool {
+    matches!(
+        standing,
+        Standing::Elsewhere | Standing::Moved | Standing::Kept
+    )
+}
+
+fn is_mistyped(standing: Standing) -> bool {
+    standing == Standing::Malformed
+}
+
+/// What becomes of a reference in a list.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Listed {
+    /// It is judged and wants attention.
+    Judged,
+    /// It dangles where the sheet has no say.
+    Elsewhere,
+    /// It is as it should be.
+    Fine,
+}
+
+/// Counts a reference; `judged` ones count wherever they lie.
+fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Listed {
+    let dangling = reference.target == Some(Target::Dangling);
+    if reference.standing == Standing::Elsewhere && !judged {
+        totals.dangling_elsewhere += usize::from(dangling);
+        return match dangling {
+            true => Listed::Elsewhere,
+            false => Listed::Fine,
+        };
+    }
+    totals.judged += 1;
+    let number = match (reference.standing, reference.target) {
+        (Standing::Malformed, _) => &mut totals.malformed,
+        (Standing::ToMove, _) => &mut totals.to_move,
+        (Standing::Leftover | Standing::Doubtful | Standing::Sealed | Standing::Collision, _) => {
+            &mut totals.leftover
+        }
+        (_, Some(Target::Dangling)) => &mut totals.dangling,
+        (_, Some(Target::Unreachable)) => &mut totals.unreachable,
+        _ => {
+            totals.live += 1;
+            return Listed::Fine;
+        }
+    };
+    *number += 1;
+    Listed::Judged
+}
+
+/// Where the index of what can be seen is made: the folders that the sheet names, and the old and
+/// new places that are on this machine.
+fn seen_folders(job: &Job<'_>) -> Vec<(Place, PathBuf)> {
+    let mut all: Vec<(Place, PathBuf)> = job.sheet.seen_at.clone();
+    let ends = job.sheet.moves.iter().flat_map(|one| [&one.to, &one.from]);
+    for place in ends {
+        let known = all.iter().any(|(seen, _)| place.is_under(seen));
+        if let (false, Some(path)) = (known, job.resolver.path_of(place)) {
+            all.push((place.clone(), path));
+        }
+    }
+    all.retain(|(_, path)| Path::is_dir(path));
+    all
+}
+
+impl Checked {
+    fn is_empty(&self) -> bool {
+        self.told.is_empty() && self.left.is_empty()
+    }
+}

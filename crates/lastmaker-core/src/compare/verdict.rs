@@ -1,0 +1,129 @@
+//! What the differences of a pair mean together.
+
+use std::time::SystemTime;
+
+use super::content::{self, Memory};
+use super::pair::{Found, Twin, newer, slashed};
+use super::{Comparing, Pair};
+use crate::report::{ComparedFolder, ComparedPair, Difference, DifferenceKind, Side};
+
+/// An old place with one in so many of the new one's files or bytes may be a stand-in.
+const THIN: u64 = 10;
+
+/// Compares the contents that are to be compared, and fills in the report of a pair.
+pub(super) fn judge(
+    pair: &Pair,
+    comparing: &Comparing<'_>,
+    found: Found,
+    report: &mut ComparedPair,
+) {
+    for folder in &found.folders {
+        report.old_files += folder.old_files;
+        report.old_bytes += folder.old_bytes;
+        report.new_files += folder.new_files;
+        report.new_bytes += folder.new_bytes;
+    }
+    let thin = is_thin(report);
+    let wanted = |twin: &&Twin| comparing.content || thin || twin.old.is_newer_than(&twin.new);
+    let twins: Vec<&Twin> = found.twins.iter().filter(wanted).collect();
+    let memory = match comparing.content {
+        true => comparing.journal.and_then(|journal| journal.open(pair)),
+        false => None,
+    };
+    let compared = content::compare(
+        pair,
+        &twins,
+        memory.as_ref(),
+        comparing.jobs,
+        comparing.compared,
+    );
+    report.went_back = went_back(&twins, &compared.same);
+    report.left = found.left;
+    report.left.extend(compared.left);
+    report.left.sort_by(|a, b| a.file.cmp(&b.file));
+    let mut differences = found.differences;
+    let same = twins.iter().zip(&compared.same);
+    let differing = same.filter(|(_, same)| **same == Some(false));
+    differences.extend(differing.map(|(twin, _)| of_content(twin)));
+    differences.sort_by(|a, b| (&a.path, a.kind).cmp(&(&b.path, b.kind)));
+    memory.map(Memory::forget);
+
+    let none_is_same = compared.same.iter().all(|same| *same != Some(true));
+    let young = thin && is_young(pair, found.oldest_old, found.new_times);
+    report.stand_in = thin && none_is_same && young;
+    report.both_changed = !report.stand_in && both_changed(&differences);
+    report.bridges = found.bridges;
+    report.folders = folders(found.folders, &differences);
+    report.differences = differences;
+}
+
+/// How many files of one size and content are older at the new place.
+fn went_back(twins: &[&Twin], same: &[Option<bool>]) -> u64 {
+    let pairs = twins.iter().zip(same);
+    let older =
+        pairs.filter(|(twin, same)| twin.old.is_newer_than(&twin.new) && **same == Some(true));
+    older.count() as u64
+}
+
+fn of_content(twin: &Twin) -> Difference {
+    Difference {
+        path: slashed(&twin.below),
+        path_bytes: twin
+            .below
+            .to_str()
+            .is_none()
+            .then(|| twin.below.as_os_str().as_encoded_bytes().to_vec()),
+        kind: DifferenceKind::Content,
+        new_name: None,
+        old_size: Some(twin.old.size),
+        new_size: Some(twin.new.size),
+        newer: newer(&twin.old, &twin.new),
+        why: None,
+    }
+}
+
+/// Whether the old place holds little beside the new one.
+fn is_thin(report: &ComparedPair) -> bool {
+    let few = report.old_files * THIN <= report.new_files;
+    let small = report.old_bytes.saturating_mul(THIN) <= report.new_bytes;
+    report.new_files > report.old_files && (few || small)
+}
+
+/// Whether whatever is at the old place is younger than most of what is at the new one. Of a folder
+/// without files its own time tells when it was made.
+fn is_young(pair: &Pair, oldest: Option<SystemTime>, mut new: Vec<SystemTime>) -> bool {
+    let own = || pair.old.path.metadata().ok()?.modified().ok();
+    let middle = new.len() / 2;
+    match (oldest.or_else(own), new.len()) {
+        (Some(old), 1..) => old >= *new.select_nth_unstable(middle).1,
+        (old, _) => old.is_some(),
+    }
+}
+
+/// Whether files were changed or made on both sides since the copy.
+fn both_changed(differences: &[Difference]) -> bool {
+    let on = |side: Side| {
+        differences.iter().any(|one| match one.kind {
+            DifferenceKind::Size | DifferenceKind::Content => one.newer == Some(side),
+            DifferenceKind::Extra => side == Side::New,
+            _ => false,
+        })
+    };
+    on(Side::Old) && on(Side::New)
+}
+
+/// The folders in which something differs, with how much.
+fn folders(mut folders: Vec<ComparedFolder>, differences: &[Difference]) -> Vec<ComparedFolder> {
+    for folder in &mut folders {
+        folder.differences = 0;
+    }
+    for one in differences {
+        let parent = one.path.rsplit_once('/').map_or("", |(parent, _)| parent);
+        let at = folders.binary_search_by(|folder| folder.path.as_str().cmp(parent));
+        if let Ok(at) = at {
+            folders[at].differences += 1;
+        }
+    }
+    folders.retain(|folder| folder.differences > 0);
+    folders
+}
