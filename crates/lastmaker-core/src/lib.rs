@@ -59,4 +59,5 @@ pub mod resolve;
 pub mod sheet;
 pub mod text;
 pub mod threads;
+pub mod trace;
 pub mod tree;

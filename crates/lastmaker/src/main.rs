@@ -32,6 +32,7 @@ struct Arguments {
 enum Command {
     Survey(commands::survey::SurveyArgs),
     Compare(commands::compare::CompareArgs),
+    Trace(commands::trace::TraceArgs),
     Preview(commands::preview::PreviewArgs),
     Rewrite(commands::rewrite::RewriteArgs),
     Check(commands::check::CheckArgs),
@@ -56,6 +57,7 @@ fn main() -> std::process::ExitCode {
     let result = match arguments.command {
         Command::Survey(args) => commands::survey::run(&args),
         Command::Compare(args) => commands::compare::run(&args),
+        Command::Trace(args) => commands::trace::run(&args),
         Command::Preview(args) => commands::preview::run(&args),
         Command::Rewrite(args) => commands::rewrite::run(&args),
         Command::Check(args) => commands::check::run(&args),

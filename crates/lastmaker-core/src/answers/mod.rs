@@ -11,6 +11,7 @@ mod preview;
 mod restore;
 mod rewrite;
 mod survey;
+mod trace;
 mod written;
 
 pub use change_files::ChangeFileFault;
@@ -22,3 +23,4 @@ pub use preview::preview;
 pub use restore::{FoundRecord, RestorePlan, RestoreRefusal, RestoreWish, familiar, find_record};
 pub use rewrite::{Prepared, RewriteOptions, RewriteRefusal, Settled, prepare, settle_unfinished};
 pub use survey::survey;
+pub use trace::{TraceOptions, trace};

@@ -43,7 +43,12 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
 }
 
 /// Adds the places that a document names.
-fn places_in(job: &Job<'_>, finder: Finder<'_>, leaf: &Leaf<'_, '_>, places: &mut Vec<Resolved>) {
+pub(super) fn places_in(
+    job: &Job<'_>,
+    finder: Finder<'_>,
+    leaf: &Leaf<'_, '_>,
+    places: &mut Vec<Resolved>,
+) {
     let looking = job.looking();
     for site in leaf.document.all_sites(finder) {
         let content = leaf.document.content_of(&site);

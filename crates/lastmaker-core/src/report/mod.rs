@@ -10,6 +10,7 @@ mod explain;
 mod plan;
 mod records;
 mod reference;
+mod trace;
 
 pub use answers::{
     Answer, CheckReport, CheckTotals, Document, FormatsReport, PlaceCount, SCHEMA, SurveyNode,
@@ -29,3 +30,4 @@ pub use reference::{
     FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
     Target,
 };
+pub use trace::{TraceReport, TraceTotals, TracedMove, Unexplained};

@@ -11,3 +11,4 @@ pub(crate) mod restore;
 pub(crate) mod rewrite;
 pub(crate) mod sheet;
 pub(crate) mod survey;
+pub(crate) mod trace;

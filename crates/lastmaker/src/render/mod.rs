@@ -16,6 +16,7 @@ mod rewrite;
 pub(crate) mod sheet;
 mod survey;
 mod table;
+mod trace;
 mod words;
 
 use std::io::{self, Write};

@@ -1,0 +1,108 @@
+//! Where dangling targets went.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+use std::sync::atomic::AtomicU64;
+
+use super::survey::places_in;
+use crate::job::{Job, left_in};
+use crate::open::{EachLeaf, Leaf};
+use crate::place::{Finder, Place, Root};
+use crate::report::{LeftFile, Target, TraceReport};
+use crate::resolve::Index;
+use crate::trace::{self, Evidence, Mention, NamedPlace};
+use crate::tree::Sieve;
+
+/// Where things might be now, and where they may be still.
+#[derive(Debug)]
+pub struct TraceOptions<'a> {
+    /// Folders in which things might be now: the places that they are, and where they are seen.
+    pub into: &'a [(Place, PathBuf)],
+    /// Old folders that still exist.
+    pub old: &'a [(Place, PathBuf)],
+    /// Counts the names that are looked through.
+    pub indexed: &'a AtomicU64,
+}
+
+/// Finds the fewest moves that explain the most dangling references of the job's scope.
+pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
+    let variables = job.variables_now();
+    let finder = Finder {
+        variables: &variables,
+    };
+    let walked = job.walk(&Sieve::open(), |entry| {
+        let mut places = Vec::new();
+        let mut mentions = Vec::new();
+        let mut visitor = EachLeaf {
+            binary: job.thorough,
+            each: |leaf: &Leaf<'_, '_>| {
+                places_in(job, finder, leaf, &mut places);
+                mentions.extend(trace::mentions(&leaf.document.text.content));
+            },
+        };
+        let left = left_in(entry.path, job.look_inside(entry, &mut visitor)?);
+        let any = !places.is_empty() || !mentions.is_empty() || !left.is_empty();
+        Ok((any && !entry.history).then_some((places, mentions, left)))
+    });
+    let files = walked.files;
+    let mut left: Vec<LeftFile> = walked.left();
+    let mut named: BTreeMap<String, NamedPlace> = BTreeMap::new();
+    let mut mentions: Vec<Mention> = Vec::new();
+    for (places, mentioned, left_inside) in walked.items {
+        left.extend(left_inside);
+        for one in mentioned {
+            if !mentions.contains(&one) {
+                mentions.push(one);
+            }
+        }
+        for resolved in places {
+            let place = match resolved.target {
+                Target::Live => resolved.place,
+                _ => on_drive(resolved.place),
+            };
+            let known = named.entry(place.key()).or_insert_with(|| NamedPlace {
+                place,
+                references: 0,
+                live: resolved.target == Target::Live,
+            });
+            known.references += 1;
+        }
+    }
+    let index = Index::of(options.into, job.jobs, options.indexed);
+    let named: Vec<NamedPlace> = named.into_values().collect();
+    let evidence = Evidence {
+        named: &named,
+        index: &index,
+        old: options.old,
+        seen_at: options.into,
+        mentions: &mentions,
+        sheet: job.sheet,
+    };
+    let mut report = trace::trace(&evidence);
+    report.totals.files = files;
+    report.left = left;
+    report
+}
+
+/// The place on a drive that some systems write as a folder: `/mnt/d/x`, `/cygdrive/d/x`.
+fn on_drive(place: Place) -> Place {
+    let letter = match (&place.root, &place.components[..]) {
+        (Root::Posix, [top, drive, ..]) if ["mnt", "cygdrive"].contains(&top.as_str()) => {
+            let mut letters = drive.chars();
+            letters
+                .next()
+                .filter(|c| c.is_ascii_alphabetic() && letters.next().is_none())
+        }
+        _ => None,
+    };
+    match letter {
+        Some(letter) => place.rebased(
+            2,
+            &Place {
+                root: Root::Drive(letter.to_ascii_uppercase()),
+                components: Vec::new(),
+            },
+        ),
+        None => place,
+    }
+}
