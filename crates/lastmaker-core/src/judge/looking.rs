@@ -18,6 +18,15 @@ pub(crate) struct Looking<'a> {
     pub(crate) resolver: &'a Resolver,
 }
 
+/// Whether a reading that ends at `to` goes on with a separator behind one that ends at `from`.
+fn goes_on(found: &Found, content: &str, from: usize, to: usize) -> bool {
+    let windows = found.root.is_windows();
+    let separators = |c: char| c == '/' || (c == '\\' && windows);
+    content
+        .get(from..to)
+        .is_some_and(|more| more.contains(separators))
+}
+
 /// One reading of a found place.
 #[derive(Clone, Debug)]
 pub(crate) struct Resolved {
@@ -30,22 +39,52 @@ pub(crate) struct Resolved {
 }
 
 impl Looking<'_> {
-    /// The first of the readings of a found place that exists, else the likeliest.
+    /// The first of the readings of a found place that exists, else the likeliest. Where the text
+    /// goes on with a separator behind what exists, that is not what is meant.
     pub(crate) fn resolve(&self, found: &Found, content: &str) -> Resolved {
         let meant = self.meant(found, content);
         let found = meant.as_ref().unwrap_or(found);
-        let mut likeliest = None;
-        for end in readings(found, content) {
-            let reading = self.reading(found, content, end);
-            if reading.target == Target::Live {
-                return reading;
-            }
-            let known = likeliest.get_or_insert(reading);
-            if known.target == Target::Unreachable {
-                break;
+        let ends = readings(found, content);
+        let likeliest = self.reading(found, content, ends[0]);
+        if likeliest.target == Target::Unreachable || ends.len() == 1 {
+            return likeliest;
+        }
+        let mut live: Option<Resolved> = None;
+        let others = ends[1..]
+            .iter()
+            .map(|end| self.reading(found, content, *end));
+        for reading in std::iter::once(likeliest.clone()).chain(others) {
+            let is_better = match &live {
+                None => true,
+                Some(known) => goes_on(found, content, known.end, reading.end),
+            };
+            if is_better && reading.target == Target::Live {
+                live = Some(reading);
             }
         }
-        likeliest.unwrap_or_else(|| self.reading(found, content, found.hard_end))
+        match live {
+            Some(live) if !self.is_cut_short(found, content, &live, &likeliest) => live,
+            _ => likeliest,
+        }
+    }
+
+    /// Whether what exists is only the beginning of the likeliest reading, which does not: a name of
+    /// Windows goes on behind a backslash for certain; behind a slash one that looks like a file's
+    /// does, or one whose folder exists.
+    fn is_cut_short(
+        &self,
+        found: &Found,
+        content: &str,
+        live: &Resolved,
+        likeliest: &Resolved,
+    ) -> bool {
+        if !goes_on(found, content, live.end, likeliest.end) {
+            return false;
+        }
+        let mut folder = likeliest.place.clone();
+        let file = folder.components.pop().unwrap_or_default();
+        let certain = found.root.is_windows() && content[live.end..likeliest.end].contains('\\');
+        certain || file.contains('.') || self.resolver.target(&folder) == Target::Live
     }
 
     fn reading(&self, found: &Found, content: &str, end: usize) -> Resolved {

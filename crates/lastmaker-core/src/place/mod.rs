@@ -152,6 +152,15 @@ impl Place {
         key
     }
 
+    /// A key that is equal for what a file system takes for one: POSIX systems tell apart what is
+    /// composed in different ways.
+    pub fn disk_key(&self) -> String {
+        match self.root {
+            Root::Posix => self.to_string(),
+            _ => self.key(),
+        }
+    }
+
     /// The place below this one by `name`.
     pub fn child(&self, name: &str) -> Self {
         let mut child = self.clone();

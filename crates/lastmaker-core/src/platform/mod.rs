@@ -1,6 +1,9 @@
 //! What differs between systems when files are looked at.
 
 mod open_files;
+mod volumes;
+
+pub(crate) use volumes::{VolumeName, find as find_volume};
 
 pub(crate) use open_files::{OpenElsewhere, OpenFiles, is_open_elsewhere};
 
@@ -47,6 +50,20 @@ pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
         ));
     }
     Ok((file, metadata))
+}
+
+/// Whether two files or folders are on one volume, where the system tells.
+pub(crate) fn are_on_one_volume(one: &Path, other: &Path) -> Option<bool> {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::MetadataExt;
+        Some(one.metadata().ok()?.dev() == other.metadata().ok()?.dev())
+    }
+    #[cfg(not(unix))]
+    {
+        let _ = (one, other);
+        None
+    }
 }
 
 /// Makes folders that only their owner may enter.

@@ -89,7 +89,7 @@ impl<'a> Cures<'a> {
         let mut candidates = Candidates::new();
         self.elsewhere(missing, &mut candidates);
         self.near(missing, &mut candidates);
-        candidates.remove(&missing.place.key());
+        candidates.remove(&missing.place.disk_key());
         let sample = sample(&missing.wanted);
         let mut cures: Vec<(Kind, Cure)> = candidates
             .into_values()
@@ -111,7 +111,7 @@ impl<'a> Cures<'a> {
             let by_evidence = other.found.cmp(&one.found).then(a.cmp(b));
             by_evidence
                 .then_with(|| tail(other).cmp(&tail(one)))
-                .then_with(|| one.place.key().cmp(&other.place.key()))
+                .then_with(|| one.place.disk_key().cmp(&other.place.disk_key()))
         });
         let certain = is_certain(&cures);
         let mut cures: Vec<Cure> = cures.into_iter().map(|(_, cure)| cure).take(MOST).collect();
@@ -129,7 +129,7 @@ impl<'a> Cures<'a> {
 
     /// Looks in every folder that is seen for the same names.
     fn elsewhere(&self, missing: &Missing, candidates: &mut Candidates) {
-        for root in self.resolver.seen_roots() {
+        for (root, _) in self.resolver.seen_folders() {
             if root.root != missing.place.root && root.components.is_empty() {
                 let other = missing.place.rebased(0, root);
                 let why = format!("it lies there under {root}");
@@ -330,9 +330,9 @@ fn is_certain(cures: &[(Kind, Cure)]) -> bool {
 
 /// Adds a candidate; one that is known already keeps what is likelier.
 fn add(candidates: &mut Candidates, kind: Kind, place: Place, why: String) {
-    let known = candidates.get(&place.key()).map(|(known, ..)| *known);
+    let known = candidates.get(&place.disk_key()).map(|(known, ..)| *known);
     if known.is_none_or(|known| kind < known) {
-        candidates.insert(place.key(), (kind, place, why));
+        candidates.insert(place.disk_key(), (kind, place, why));
     }
 }
 

@@ -6,6 +6,7 @@ mod cures;
 mod evidence;
 mod index;
 mod nearby;
+mod volumes;
 
 pub use argument::{NamedFolder, UnseenFault};
 pub use cures::{Cure, Cures, Missing};
@@ -56,7 +57,11 @@ impl Resolver {
     /// A resolver that sees what `sheet` says is to be seen.
     pub fn new(sheet: &Sheet) -> Self {
         Self {
-            seen_at: sheet.seen_at.clone(),
+            seen_at: sheet
+                .seen_at
+                .iter()
+                .map(|(place, folder)| (place.clone(), volumes::meant(folder)))
+                .collect(),
             native: sheet.native,
             servers: sheet.servers(),
             answers: Mutex::default(),
@@ -65,14 +70,14 @@ impl Resolver {
         }
     }
 
-    /// The places of which the sheet says where they are seen.
-    pub(super) fn seen_roots(&self) -> impl Iterator<Item = &Place> {
-        self.seen_at.iter().map(|(place, _)| place)
+    /// The places of which the sheet says where they are seen, each with the folder.
+    pub fn seen_folders(&self) -> &[(Place, PathBuf)] {
+        &self.seen_at
     }
 
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
-        let key = place.key();
+        let key = place.disk_key();
         if let Ok(answers) = self.answers.lock()
             && let Some(known) = answers.get(&key)
         {
@@ -133,7 +138,9 @@ impl Resolver {
             .max_by_key(|(seen, _)| seen.components.len());
         if let Some((seen, folder)) = said {
             let known = self.is_root_there(&folder.to_string_lossy(), folder);
-            return if known {
+            let is_whole = place.root == Root::Posix && seen.components.is_empty();
+            let is_gone = is_whole && volumes::is_unmounted(folder, place);
+            return if known && !is_gone {
                 Seen::Below(folder.clone(), seen.components.len())
             } else {
                 Seen::Nowhere
@@ -143,6 +150,9 @@ impl Resolver {
             return Seen::Nowhere;
         }
         match self.native_root(place) {
+            Some(root) if place.root == Root::Posix && volumes::is_unmounted(&root, place) => {
+                Seen::Nowhere
+            }
             Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => {
                 Seen::Below(root, 0)
             }

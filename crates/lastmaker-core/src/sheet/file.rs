@@ -7,7 +7,7 @@ use thiserror::Error;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use super::{AcceptanceFault, Move, Sheet};
+use super::{AcceptanceFault, Move, Sheet, seen_folder};
 use crate::place::Place;
 use crate::text::Text;
 
@@ -100,7 +100,7 @@ impl Reader<'_> {
                         let place = self.place_text(&place.0, &place.1);
                         let folder = self.string(folder, "the folder where a place is seen");
                         if let (Some(place), Some(folder)) = (place, folder) {
-                            sheet.seen_at.push((place, self.base.join(folder)));
+                            sheet.seen_at.push((place, seen_folder(self.base, &folder)));
                         }
                     }
                 }

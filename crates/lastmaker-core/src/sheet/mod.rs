@@ -133,7 +133,7 @@ impl Sheet {
         let (place, folder) = split(written, "PLACE=DIR")?;
         let place = Place::parse(unshelled(place)?)?;
         // What is said on the command line beats the sheet.
-        self.seen_at.insert(0, (place, base.join(folder)));
+        self.seen_at.insert(0, (place, seen_folder(base, folder)));
         Ok(())
     }
 
@@ -248,6 +248,19 @@ impl Sheet {
         servers.sort();
         servers.dedup();
         servers
+    }
+}
+
+/// Whether a text names a volume by its label or serial number: `label:HERBARIUM`.
+pub fn is_volume(text: &str) -> bool {
+    text.starts_with("label:") || text.starts_with("serial:")
+}
+
+/// The folder at which a place is seen, relative to `base` unless it is a volume by its name.
+fn seen_folder(base: &Path, written: &str) -> PathBuf {
+    match is_volume(written) {
+        true => PathBuf::from(written),
+        false => base.join(written),
     }
 }
 

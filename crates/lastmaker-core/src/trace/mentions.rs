@@ -24,7 +24,7 @@ pub(crate) fn mentions(text: &str) -> Vec<Mention> {
     let told = |line: &str| {
         // Most lines say nothing of the kind.
         let lower = line.to_ascii_lowercase();
-        let verb = ["subst ", "net use ", "mklink ", "ln -s"];
+        let verb = ["subst", "net use", "net.exe", "mklink", "ln -s"];
         verb.iter()
             .any(|verb| lower.contains(verb))
             .then(|| words(line))

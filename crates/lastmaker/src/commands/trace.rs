@@ -8,6 +8,7 @@ use lastmaker_core::answers::{TraceOptions, trace};
 use lastmaker_core::place::Place;
 use lastmaker_core::report::TraceReport;
 use lastmaker_core::resolve::Resolver;
+use lastmaker_core::sheet::is_volume;
 use lastmaker_core::text::Text;
 use lastmaker_core::trace::{Draft, Drafted};
 
@@ -125,10 +126,8 @@ fn write(
         .iter()
         .map(|path| from_sheet(path))
         .collect();
-    let seen_at: Vec<(Place, String)> = desk
-        .sheet
-        .seen_at
-        .iter()
+    let seen_at = desk.sheet.seen_at.iter();
+    let seen_at: Vec<(Place, String)> = seen_at
         .map(|(place, path)| (place.clone(), from_sheet(path)))
         .collect();
     let content = text.as_ref().map(|text| text.content.as_ref());
@@ -171,8 +170,11 @@ fn put(file: &Path, folder: &Path, bytes: &[u8]) -> std::io::Result<()> {
     Ok(())
 }
 
-/// A path as a sheet in `folder` names it.
+/// A path as a sheet in `folder` names it; a volume goes by its name.
 fn relative(path: &Path, folder: &Path) -> String {
+    if is_volume(&path.to_string_lossy()) {
+        return path.to_string_lossy().into_owned();
+    }
     let folder = if folder.as_os_str().is_empty() {
         Path::new(".")
     } else {

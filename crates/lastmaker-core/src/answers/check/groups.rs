@@ -62,26 +62,29 @@ impl Groups {
             _ => return,
         };
         let depth = place.components.len();
-        let group = self.groups.entry(place.key()).or_insert_with(|| Group {
-            cause,
-            place,
-            references: 0,
-            wanted: BTreeMap::new(),
-            files: HashSet::new(),
-            judged,
-        });
+        let group = self
+            .groups
+            .entry(place.disk_key())
+            .or_insert_with(|| Group {
+                cause,
+                place,
+                references: 0,
+                wanted: BTreeMap::new(),
+                files: HashSet::new(),
+                judged,
+            });
         // What is missing may be named by itself and as a folder, too.
         group.cause = group.cause.min(cause);
         group.judged |= judged;
         group.references += 1;
         group.files.insert(file);
         let names = told.place.components.get(depth..).unwrap_or_default();
-        let key = told.place.key();
+        let key = told.place.disk_key();
         group.wanted.entry(key).or_insert_with(|| names.to_vec());
     }
 
     fn missing_of(&mut self, job: &Job<'_>, place: &Place) -> Option<Place> {
-        let known = self.missing.entry(place.key());
+        let known = self.missing.entry(place.disk_key());
         let missing = known.or_insert_with(|| job.resolver.first_missing(place));
         missing.clone()
     }
@@ -121,15 +124,15 @@ impl Groups {
         let by_key: HashMap<String, usize> = groups
             .iter()
             .enumerate()
-            .map(|(at, group)| (group.place.key(), at))
+            .map(|(at, group)| (group.place.disk_key(), at))
             .collect();
         let suggest = |place: &Place| {
-            let missing = self.missing.get(&place.key()).cloned().flatten();
+            let missing = self.missing.get(&place.disk_key()).cloned().flatten();
             let missing = missing.or_else(|| job.resolver.first_missing(place));
             let Some(missing) = missing else {
                 return Vec::new();
             };
-            let known = by_key.get(&missing.key());
+            let known = by_key.get(&missing.disk_key());
             let known = known.map_or(&[][..], |at| found[*at].as_slice());
             cures.suggest(place, &missing, known)
         };
@@ -164,16 +167,19 @@ impl Groups {
                 continue;
             };
             let depth = missing.components.len();
-            let group = self.groups.entry(missing.key()).or_insert_with(|| Group {
-                cause: Cause::MissingFolder,
-                place: missing,
-                references: 0,
-                wanted: BTreeMap::new(),
-                files: HashSet::new(),
-                judged: true,
-            });
+            let group = self
+                .groups
+                .entry(missing.disk_key())
+                .or_insert_with(|| Group {
+                    cause: Cause::MissingFolder,
+                    place: missing,
+                    references: 0,
+                    wanted: BTreeMap::new(),
+                    files: HashSet::new(),
+                    judged: true,
+                });
             let names = place.components[depth..].to_vec();
-            group.wanted.entry(place.key()).or_insert(names);
+            group.wanted.entry(place.disk_key()).or_insert(names);
         }
     }
 }

@@ -168,7 +168,7 @@ fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Liste
 /// Where the index of what can be seen is made: the folders that the sheet names, and the old and
 /// new places that are on this machine.
 fn seen_folders(job: &Job<'_>) -> Vec<(Place, PathBuf)> {
-    let mut all: Vec<(Place, PathBuf)> = job.sheet.seen_at.clone();
+    let mut all: Vec<(Place, PathBuf)> = job.resolver.seen_folders().to_vec();
     let ends = job.sheet.moves.iter().flat_map(|one| [&one.to, &one.from]);
     for place in ends {
         let known = all.iter().any(|(seen, _)| place.is_under(seen));
