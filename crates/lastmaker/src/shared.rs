@@ -15,7 +15,7 @@ use lastmaker_core::tree::Scope;
 
 use crate::environment;
 use crate::exit::Failure;
-use crate::render::forms;
+use crate::render::{How, forms};
 use crate::ui::{Color, Ui, quoted, shown};
 
 /// How a command talks.
@@ -51,6 +51,14 @@ pub(crate) struct TalkArgs {
 }
 
 impl TalkArgs {
+    /// How answers are wanted.
+    pub(crate) fn how(&self) -> How {
+        How {
+            form: self.format,
+            verbose: self.verbose,
+        }
+    }
+
     pub(crate) fn ui(&self) -> Ui {
         Ui::new(self.color, self.quiet, self.verbose)
     }

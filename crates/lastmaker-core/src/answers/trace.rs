@@ -64,19 +64,24 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
                 place,
                 references: 0,
                 live: resolved.target == Target::Live,
+                explained: false,
             });
             known.references += 1;
         }
     }
     let index = Index::of(options.into, job.jobs, options.indexed);
-    let named: Vec<NamedPlace> = named.into_values().collect();
+    let mut named: Vec<NamedPlace> = named.into_values().collect();
+    for one in &mut named {
+        let new = job.sheet.relocated(&one.place);
+        let is_so = |new: Place| job.resolver.target(&new) != Target::Dangling;
+        one.explained = new.is_some_and(is_so);
+    }
     let evidence = Evidence {
         named: &named,
         index: &index,
         old: options.old,
         seen_at: options.into,
         mentions: &mentions,
-        sheet: job.sheet,
     };
     let mut report = trace::trace(&evidence);
     report.totals.files = files;

@@ -40,7 +40,7 @@ pub(super) fn compare(
             return (Some(*known), None);
         }
         let old = pair.old.path.join(&twin.below);
-        let new = pair.new.path.join(&twin.new_below);
+        let new = pair.new.path.join(twin.new_below());
         match is_same(&old, &new, megabytes) {
             Ok(same) => {
                 if let Some(memory) = memory {
@@ -125,8 +125,8 @@ impl Stamp {
                 .to_hex()
                 .as_str()
                 .to_owned(),
-            size: twin.old.size,
-            times: (nanoseconds(twin.old.time), nanoseconds(twin.new.time)),
+            size: twin.size,
+            times: (nanoseconds(twin.old_time), nanoseconds(twin.new_time)),
         }
     }
 }

@@ -4,7 +4,7 @@ use std::ffi::OsString;
 use std::fs;
 use std::io;
 use std::path::Path;
-use std::time::{Duration, SystemTime};
+use std::time::SystemTime;
 
 /// What there is by a name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -40,14 +40,6 @@ pub(super) struct Item {
 impl Item {
     pub(super) fn is_file(&self) -> bool {
         self.kind == Kind::File
-    }
-
-    /// Whether it was changed later than `other`; file systems keep times to two seconds.
-    pub(super) fn is_newer_than(&self, other: &Self) -> bool {
-        const COARSE: Duration = Duration::from_secs(2);
-        self.time
-            .duration_since(other.time)
-            .is_ok_and(|ahead| ahead > COARSE)
     }
 }
 

@@ -6,7 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use std::sync::atomic::Ordering;
-use std::time::SystemTime;
+use std::time::{Duration, SystemTime};
 
 use rayon::Scope as Tasks;
 
@@ -24,6 +24,8 @@ pub(super) struct Found {
     pub(super) folders: Vec<ComparedFolder>,
     /// Files that are on both sides, of one size.
     pub(super) twins: Vec<Twin>,
+    /// How many there were, also of those that are not remembered.
+    matched: usize,
     pub(super) left: Vec<LeftFile>,
     pub(super) bridges: u64,
     /// When the file at the old place was changed that was not changed for longest.
@@ -37,11 +39,28 @@ pub(super) struct Found {
 pub(super) struct Twin {
     /// The way to it from the compared folder, at the old place.
     pub(super) below: PathBuf,
-    /// Its path at the new place, below that.
-    pub(super) new_below: PathBuf,
-    pub(super) old: Item,
-    pub(super) new: Item,
+    /// The same at the new place, if it is another.
+    new_below: Option<PathBuf>,
+    pub(super) size: u64,
+    pub(super) old_time: SystemTime,
+    pub(super) new_time: SystemTime,
 }
+
+impl Twin {
+    /// The way to it from the compared folder, at the new place.
+    pub(super) fn new_below(&self) -> &Path {
+        self.new_below.as_deref().unwrap_or(&self.below)
+    }
+
+    /// The side on which it was changed last, if the times tell.
+    pub(super) fn newer(&self) -> Option<Side> {
+        newer(self.old_time, self.new_time)
+    }
+}
+
+/// More files than this on both sides are not all remembered unless their contents are compared:
+/// only those that are older at the new place.
+pub(super) const MANY: usize = 10_000;
 
 /// Walks both sides.
 pub(super) fn walk(pair: &Pair, comparing: &Comparing<'_>) -> Found {
@@ -304,6 +323,15 @@ impl Walker<'_> {
         };
         let mut new = brought.found;
         found.differences.append(&mut new.differences);
+        let were_few = found.matched <= MANY;
+        found.matched += new.twins.len();
+        if !self.comparing.content && found.matched > MANY {
+            let went_back = |twin: &Twin| twin.newer() == Some(Side::Old);
+            new.twins.retain(went_back);
+            if were_few {
+                found.twins.retain(went_back);
+            }
+        }
         found.twins.append(&mut new.twins);
         found.left.append(&mut new.left);
         found.bridges += new.bridges;
@@ -342,25 +370,28 @@ fn kind_of_only(side: Option<Side>) -> DifferenceKind {
 fn files(at: Where, old: Item, new: Item, brought: &mut Brought) {
     if old.size == new.size {
         brought.found.twins.push(Twin {
+            new_below: (at.new != at.old).then_some(at.new),
             below: at.old,
-            new_below: at.new,
-            old,
-            new,
+            size: old.size,
+            old_time: old.time,
+            new_time: new.time,
         });
         return;
     }
     let told = brought.differs(&at.old, DifferenceKind::Size);
     told.old_size = Some(old.size);
     told.new_size = Some(new.size);
-    told.newer = newer(&old, &new);
+    told.newer = newer(old.time, new.time);
 }
 
-/// The side on which a file was changed last, if the times tell.
-pub(super) fn newer(old: &Item, new: &Item) -> Option<Side> {
-    if old.is_newer_than(new) {
+/// The side on which a file was changed last, if the times tell; file systems keep them to two seconds.
+fn newer(old: SystemTime, new: SystemTime) -> Option<Side> {
+    const COARSE: Duration = Duration::from_secs(2);
+    let is_later = |a: SystemTime, b: SystemTime| a.duration_since(b).is_ok_and(|it| it > COARSE);
+    if is_later(old, new) {
         Some(Side::Old)
     } else {
-        new.is_newer_than(old).then_some(Side::New)
+        is_later(new, old).then_some(Side::New)
     }
 }
 

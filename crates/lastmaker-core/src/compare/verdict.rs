@@ -3,7 +3,7 @@
 use std::time::SystemTime;
 
 use super::content::{self, Memory};
-use super::pair::{Found, Twin, newer, slashed};
+use super::pair::{Found, MANY, Twin, slashed};
 use super::{Comparing, Pair};
 use crate::report::{ComparedFolder, ComparedPair, Difference, DifferenceKind, Side};
 
@@ -24,7 +24,7 @@ pub(super) fn judge(
         report.new_bytes += folder.new_bytes;
     }
     let thin = is_thin(report);
-    let wanted = |twin: &&Twin| comparing.content || thin || twin.old.is_newer_than(&twin.new);
+    let wanted = |twin: &&Twin| comparing.content || thin || went_back(twin);
     let twins: Vec<&Twin> = found.twins.iter().filter(wanted).collect();
     let memory = match comparing.content {
         true => comparing.journal.and_then(|journal| journal.open(pair)),
@@ -37,7 +37,9 @@ pub(super) fn judge(
         comparing.jobs,
         comparing.compared,
     );
-    report.went_back = went_back(&twins, &compared.same);
+    let same = twins.iter().zip(&compared.same);
+    let older = same.filter(|(twin, same)| went_back(twin) && **same == Some(true));
+    report.went_back = older.count() as u64;
     report.left = found.left;
     report.left.extend(compared.left);
     report.left.sort_by(|a, b| a.file.cmp(&b.file));
@@ -57,12 +59,9 @@ pub(super) fn judge(
     report.differences = differences;
 }
 
-/// How many files of one size and content are older at the new place.
-fn went_back(twins: &[&Twin], same: &[Option<bool>]) -> u64 {
-    let pairs = twins.iter().zip(same);
-    let older =
-        pairs.filter(|(twin, same)| twin.old.is_newer_than(&twin.new) && **same == Some(true));
-    older.count() as u64
+/// Whether a file is older at the new place.
+fn went_back(twin: &Twin) -> bool {
+    twin.newer() == Some(Side::Old)
 }
 
 fn of_content(twin: &Twin) -> Difference {
@@ -75,9 +74,9 @@ fn of_content(twin: &Twin) -> Difference {
             .then(|| twin.below.as_os_str().as_encoded_bytes().to_vec()),
         kind: DifferenceKind::Content,
         new_name: None,
-        old_size: Some(twin.old.size),
-        new_size: Some(twin.new.size),
-        newer: newer(&twin.old, &twin.new),
+        old_size: Some(twin.size),
+        new_size: Some(twin.size),
+        newer: twin.newer(),
         why: None,
     }
 }
@@ -86,7 +85,8 @@ fn of_content(twin: &Twin) -> Difference {
 fn is_thin(report: &ComparedPair) -> bool {
     let few = report.old_files * THIN <= report.new_files;
     let small = report.old_bytes.saturating_mul(THIN) <= report.new_bytes;
-    report.new_files > report.old_files && (few || small)
+    let can_tell = report.old_files <= MANY as u64;
+    can_tell && report.new_files > report.old_files && (few || small)
 }
 
 /// Whether whatever is at the old place is younger than most of what is at the new one. Of a folder

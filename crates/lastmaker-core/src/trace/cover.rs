@@ -70,6 +70,8 @@ fn choices(places: &Places, chosen: &Chosen) -> Vec<BTreeMap<Label, usize>> {
     let mut counts: Vec<BTreeMap<Label, usize>> = vec![BTreeMap::new(); places.nodes.len()];
     for (number, wanted) in places.all.iter().enumerate() {
         let label = match (wanted.stays, chosen.of_place[number]) {
+            // A folder of which a part went says nothing of the part.
+            (true, _) if places.nodes[wanted.node].children > 0 => None,
             (true, _) => Some(Label::Stays),
             (false, shift) => shift.map(Label::Goes),
         };
@@ -96,15 +98,14 @@ fn choices(places: &Places, chosen: &Chosen) -> Vec<BTreeMap<Label, usize>> {
     counts
 }
 
-/// A move of a root or of an old place below which there is one name alone is said of that: the less
-/// is said the better.
+/// A move of a root below which there is one name alone is said of that: the less is said the better.
 fn lowered(places: &Places, chosen: &Chosen, one: Emitted) -> Emitted {
     let Label::Goes(shift) = one.label else {
         return one;
     };
     let of_node = &places.nodes[one.node];
     let at_top = chosen.shifts[shift].from == one.node;
-    if !at_top || of_node.children != 1 || of_node.place.is_some() {
+    if !at_top || of_node.above.is_some() || of_node.children != 1 {
         return one;
     }
     let only =

@@ -66,6 +66,10 @@ impl Draft<'_> {
         for one in &open {
             text.push_str(&commented(one));
         }
+        // The editor knows one line end only.
+        if self.existing.is_some_and(|text| text.contains("\r\n")) {
+            text = text.replace("\r\n", "\n").replace('\n', "\r\n");
+        }
         Ok(Drafted {
             text,
             moves: certain.len(),

@@ -102,19 +102,25 @@ fn words(line: &str) -> Vec<String> {
 pub(super) fn fold_names(mentions: &[Mention], moves: &mut Vec<(Place, Place, TracedMove)>) {
     let mut at = 0;
     while at < moves.len() {
-        let main = moves.iter().position(|(from, to, _)| {
-            let (name, other, _) = &moves[at];
-            other.same(to) && !from.same(name) && stands_for(mentions, name, from)
+        let (name, to, _) = &moves[at];
+        let mains = moves.iter().enumerate().filter(|(main, _)| *main != at);
+        let main = mains.filter_map(|(number, (from, other, _))| {
+            let base = without_tail(name, to, other)?;
+            (!from.same(&base) && stands_for(mentions, &base, from)).then_some((number, base))
         });
+        let main = main.min_by_key(|(_, base)| base.components.len());
         match main {
-            Some(main) => {
-                let (name, _, gone) = moves.remove(at);
+            Some((main, name)) => {
+                let (_, _, gone) = moves.remove(at);
                 let main = if main > at { main - 1 } else { main };
                 let (_, _, kept) = &mut moves[main];
                 kept.explains += gone.explains;
                 kept.places += gone.places;
                 kept.contradicts += gone.contradicts;
-                kept.also.push(name.to_string());
+                let name = name.to_string();
+                if !kept.also.contains(&name) {
+                    kept.also.push(name);
+                }
                 // The other name has its own exceptions, all below the new one.
                 kept.except.extend(gone.except);
             }
@@ -138,6 +144,17 @@ pub(super) fn fold_names(mentions: &[Mention], moves: &mut Vec<(Place, Place, Tr
         });
         told.also.sort();
     }
+}
+
+/// An old place without the names that its new place has below `other`; none if they are not the same.
+fn without_tail(name: &Place, to: &Place, other: &Place) -> Option<Place> {
+    let tail = to.components.get(other.components.len()..)?;
+    let depth = name.components.len().checked_sub(tail.len())?;
+    let same = name.components[depth..].iter().zip(tail);
+    let is_tail = to.is_under(other) && same.into_iter().all(|(a, b)| fold(a) == fold(b));
+    let mut base = name.clone();
+    base.components.truncate(depth);
+    is_tail.then_some(base)
 }
 
 /// How an old place is called by a name that stands for it or for a folder above it.

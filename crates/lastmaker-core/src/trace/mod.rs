@@ -22,7 +22,6 @@ use std::path::PathBuf;
 use crate::place::Place;
 use crate::report::{TraceReport, TraceTotals};
 use crate::resolve::Index;
-use crate::sheet::Sheet;
 
 use places::Places;
 use votes::{Old, Votes};
@@ -36,6 +35,8 @@ pub struct NamedPlace {
     pub references: usize,
     /// Whether it is there, where it is said to be.
     pub live: bool,
+    /// Whether the sheet says where it went, and that is so or cannot be checked.
+    pub explained: bool,
 }
 
 /// What a trace rests on.
@@ -51,25 +52,17 @@ pub struct Evidence<'a> {
     pub seen_at: &'a [(Place, PathBuf)],
     /// Other names of places that the files mention.
     pub mentions: &'a [Mention],
-    /// What is known to have moved.
-    pub sheet: &'a Sheet,
 }
 
 /// Finds the moves that explain what dangles.
 pub fn trace(evidence: &Evidence<'_>) -> TraceReport {
     let mut places = Places::default();
     for named in evidence.named {
-        let known = evidence.sheet.moves.iter();
-        let explained = known.clone().next().is_some()
-            && evidence
-                .sheet
-                .relocated(&named.place)
-                .is_some_and(|new| evidence.index.at(&new).is_some());
         let is_old = evidence
             .old
             .iter()
             .any(|(old, _)| named.place.is_under(old));
-        if !explained {
+        if !named.explained {
             places.add(named, named.live && !is_old);
         }
     }

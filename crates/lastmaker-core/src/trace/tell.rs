@@ -60,7 +60,8 @@ pub(super) fn tell(
                 .map(|shift| Label::Goes(*shift))
                 .any(|it| it == label)
         });
-        if let Some(at) = governing {
+        let tells = !wanted.stays || places.nodes[wanted.node].children == 0;
+        if let Some(at) = governing.filter(|_| tells) {
             let under = under.entry(*at).or_default();
             match explained {
                 true => under.explained.push(number),

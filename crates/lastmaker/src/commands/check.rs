@@ -40,5 +40,5 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
         check(&desk.job(false, false), &options)
     });
-    answer(talk, &mut out, String::new(), &report)
+    answer(talk.how(), &mut out, String::new(), &report)
 }

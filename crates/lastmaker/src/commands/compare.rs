@@ -65,7 +65,7 @@ pub(crate) fn run(args: &CompareArgs) -> CommandResult {
         compared: &compared,
     };
     let report = report(&ui, &pairs, unseen, &comparing);
-    answer(&args.talk, &mut out, String::new(), &report)
+    answer(args.talk.how(), &mut out, String::new(), &report)
 }
 
 fn report(

@@ -50,7 +50,7 @@ pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     let explained = explain(&desk.job(true, args.repair), line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
     let mut out = desk.ui.results(args.talk.out.as_deref())?;
-    answer(&args.talk, &mut out, String::new(), &explained)
+    answer(args.talk.how(), &mut out, String::new(), &explained)
 }
 
 /// A number after the last colon is a line, unless there is a file of the whole name.

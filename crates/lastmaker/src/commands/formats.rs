@@ -17,5 +17,5 @@ pub(crate) struct FormatsArgs {
 
 pub(crate) fn run(args: &FormatsArgs) -> CommandResult {
     let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    answer(&args.talk, &mut out, String::new(), &formats())
+    answer(args.talk.how(), &mut out, String::new(), &formats())
 }

@@ -48,12 +48,12 @@ pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
     };
     let again = args.records.again();
     match which {
-        None => answer(&args.talk, &mut out, again, &history(&store)),
+        None => answer(args.talk.how(), &mut out, again, &history(&store)),
         Some(which) => {
             let records = to_forget(&store, &which)?;
             confirm(args, &records, &ui)?;
             let report = forget(&store, &records);
-            answer(&args.talk, &mut out, again, &report)
+            answer(args.talk.how(), &mut out, again, &report)
         }
     }
 }

@@ -63,5 +63,5 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
         .watch("Files looked at:", &desk.looked_at, None, || {
             preview(&job, &store, args.plan.again)
         });
-    answer(talk, &mut out, args.records.again(), &report)
+    answer(talk.how(), &mut out, args.records.again(), &report)
 }

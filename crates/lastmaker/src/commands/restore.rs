@@ -109,7 +109,7 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
             ))
         })?
     };
-    let told = answer(&args.talk, &mut out, args.records.again(), &report);
+    let told = answer(args.talk.how(), &mut out, args.records.again(), &report);
     told.map_err(|failure| {
         let done = report.restored.len() + report.edits_taken_back.len();
         failure.after(&format!("{} went back all the same", count(done, "file")))

@@ -90,7 +90,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         });
         committed.map_err(|refusal| broken_off(args, refusal))?
     };
-    let told = answer(talk, &mut out, args.records.again(), &report);
+    let told = answer(talk.how(), &mut out, args.records.again(), &report);
     told.map_err(|failure| match &report.done {
         Some(done) => failure.after(&format!(
             "{} were rewritten all the same; take that back with:   lastmaker restore {}{}",

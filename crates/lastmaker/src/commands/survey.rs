@@ -23,5 +23,5 @@ pub(crate) fn run(args: &SurveyArgs) -> CommandResult {
     let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
         survey(&desk.job(false, false))
     });
-    answer(talk, &mut out, String::new(), &report)
+    answer(talk.how(), &mut out, String::new(), &report)
 }

@@ -59,7 +59,7 @@ pub(crate) fn run(args: &TraceArgs) -> CommandResult {
         None => None,
     };
     report.written = args.write.as_ref().map(|file| file.display().to_string());
-    let told = answer(talk, &mut out, String::new(), &report);
+    let told = answer(talk.how(), &mut out, String::new(), &report);
     if let (Some(drafted), Some(file)) = (drafted, &args.write) {
         let open = match drafted.in_comments {
             0 => String::new(),
@@ -130,22 +130,19 @@ fn write(
     let seen_at: Vec<(Place, String)> = seen_at
         .map(|(place, path)| (place.clone(), from_sheet(path)))
         .collect();
-    let content = text.as_ref().map(|text| text.content.as_ref());
     let draft = Draft {
         report,
-        existing: content.map(|content| content.trim_start_matches('\u{feff}')),
+        existing: text.as_ref().map(|text| text.content.as_ref()),
         paths: &paths,
         seen_at: &seen_at,
     };
     let drafted = draft.make().map_err(|fault| failed("edited", &fault))?;
-    let mark = content.filter(|content| content.starts_with('\u{feff}'));
-    let whole = match mark {
-        Some(_) => format!("\u{feff}{}", drafted.text),
-        None => drafted.text.clone(),
-    };
-    let bytes = match &text {
-        Some(text) => text.encoding.encode(&whole),
-        None => Ok(whole.into_bytes()),
+    let bytes = match (&text, &existing) {
+        (Some(text), Some(existing)) => {
+            let encoded = text.encoding.encode(&drafted.text);
+            encoded.map(|encoded| [&existing[..text.mark], &encoded].concat())
+        }
+        _ => Ok(drafted.text.clone().into_bytes()),
     };
     let bytes = bytes.map_err(|fault| failed("written", &fault))?;
     put(file, folder, &bytes).map_err(|error| failed("written", &error))?;

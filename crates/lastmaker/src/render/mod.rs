@@ -26,7 +26,6 @@ use lastmaker_core::report::{Answer, Document};
 pub(crate) use words::{are, bytes, count, grouped, left};
 
 use crate::exit::{CommandResult, Outcome};
-use crate::shared::TalkArgs;
 
 /// What a text for people is written to, and what it needs beside the answer.
 pub(crate) struct Page<'o> {
@@ -34,6 +33,15 @@ pub(crate) struct Page<'o> {
     /// The option with which later commands find the same records, with a blank before it; empty
     /// if they need none.
     pub(crate) records: String,
+    /// Whether everything is listed.
+    pub(crate) verbose: bool,
+}
+
+/// How an answer is wanted.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct How {
+    /// In which form.
+    pub(crate) form: forms::Asked,
     /// Whether everything is listed.
     pub(crate) verbose: bool,
 }
@@ -70,7 +78,7 @@ pub(crate) fn written<A: ForPeople>(answer: &A, page: &mut Page<'_>) -> io::Resu
 
 /// Writes an answer in the form that was asked for, and says how the command came out.
 pub(crate) fn answer<A: ForPeople>(
-    talk: &TalkArgs,
+    how: How,
     out: &mut dyn Write,
     records: String,
     answer: &A,
@@ -78,9 +86,9 @@ pub(crate) fn answer<A: ForPeople>(
     let mut page = Page {
         out,
         records,
-        verbose: talk.verbose,
+        verbose: how.verbose,
     };
-    talk.format.0.write(answer, &mut page)?;
+    how.form.0.write(answer, &mut page)?;
     page.out.flush()?;
     Ok(Outcome::of(answer.has_findings()))
 }
