@@ -24,9 +24,43 @@ pub(crate) const STEPS: &[Step] = &[
         code: 0,
     },
     Step {
+        shows: "Nobody knows what moved? Name the disks where things might be now, and names tell: the fewest moves that \
+                explain what dangles. (With --write they go into a sheet.)",
+        arguments: &[
+            "trace",
+            "profile",
+            "exports",
+            "notes",
+            "documents",
+            "--no-sheet",
+            "--seen-at",
+            r"D:\=disks/d",
+            "--seen-at",
+            r"H:\=disks/h",
+            "--seen-at",
+            r"\\fernhall\press=disks/fernhall-press",
+            "--into",
+            "disks/h",
+            "disks/fernhall-press",
+        ],
+        code: 1,
+    },
+    Step {
         shows: "Say what moved. This sheet does: two moves, one exception, one stand-in letter.",
         arguments: &["sheet", "moves.toml"],
         code: 0,
+    },
+    Step {
+        shows: "Know that the copy is whole. A backup of the old server is at hand, and the new share lacks a file of it.",
+        arguments: &[
+            "compare",
+            "disks/mossbank-press",
+            r"\\fernhall\press",
+            "--content",
+            "--sheet",
+            "moves.toml",
+        ],
+        code: 1,
     },
     Step {
         shows: "See it before it happens. Each change in its file's own escaping, then everything that wants a second \
@@ -71,8 +105,8 @@ pub(crate) const STEPS: &[Step] = &[
         code: 1,
     },
     Step {
-        shows: "See what is left: what still dangles, with its likeliest place.",
-        arguments: &["check", "--sheet", "moves.toml"],
+        shows: "See what is left: what still dangles and why, with its likeliest place.",
+        arguments: &["check", "--sheet", "moves.toml", "--record-dir", "records"],
         code: 1,
     },
     Step {

@@ -10,6 +10,8 @@ use std::collections::BTreeMap;
 
 use super::places::{Node, OfNode, Places};
 use super::votes::Chosen;
+use crate::place::fold;
+use crate::resolve::Index;
 
 /// What is said at a node for all that lies below.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -28,7 +30,7 @@ pub(super) struct Emitted {
 }
 
 /// The moves and exceptions, each after what it lies below.
-pub(super) fn cover(places: &Places, chosen: &Chosen) -> Vec<Emitted> {
+pub(super) fn cover(places: &Places, chosen: &Chosen, index: &Index) -> Vec<Emitted> {
     let choices = choices(places, chosen);
     let mut holding: Vec<Label> = vec![Label::Stays; places.nodes.len()];
     let mut emitted = Vec::new();
@@ -54,7 +56,7 @@ pub(super) fn cover(places: &Places, chosen: &Chosen) -> Vec<Emitted> {
     }
     emitted
         .into_iter()
-        .map(|one| lowered(places, chosen, one))
+        .map(|one| lowered(places, chosen, index, one))
         .collect()
 }
 
@@ -98,20 +100,26 @@ fn choices(places: &Places, chosen: &Chosen) -> Vec<BTreeMap<Label, usize>> {
     counts
 }
 
-/// A move of a root below which there is one name alone is said of that: the less is said the better.
-fn lowered(places: &Places, chosen: &Chosen, one: Emitted) -> Emitted {
+/// A move at the top of its shift below which there is one folder alone is said of that: the less is
+/// said the better.
+fn lowered(places: &Places, chosen: &Chosen, index: &Index, one: Emitted) -> Emitted {
     let Label::Goes(shift) = one.label else {
         return one;
     };
+    let shift = chosen.shifts[shift];
     let of_node = &places.nodes[one.node];
-    let at_top = chosen.shifts[shift].from == one.node;
-    if !at_top || of_node.above.is_some() || of_node.children != 1 {
+    if shift.from != one.node || of_node.children != 1 || of_node.place.is_some() {
         return one;
     }
-    let only =
-        (one.node + 1..places.nodes.len()).find(|at| places.nodes[*at].above == Some(one.node));
+    let mut below = one.node + 1..places.nodes.len();
+    let only = below.find(|at| places.nodes[*at].above == Some(one.node));
+    let is_folder = |node: &Node| {
+        let name = places.place(*node).components.pop().unwrap_or_default();
+        let known = index.child(shift.to, &fold(&name));
+        known.is_some_and(|known| index.is_folder(known))
+    };
     Emitted {
-        node: only.unwrap_or(one.node),
+        node: only.filter(is_folder).unwrap_or(one.node),
         ..one
     }
 }

@@ -72,7 +72,7 @@ pub fn trace(evidence: &Evidence<'_>) -> TraceReport {
     };
     let votes = Votes::cast(&places, evidence.index, &old);
     let chosen = votes.choose(&places, evidence.index);
-    let emitted = cover::cover(&places, &chosen);
+    let emitted = cover::cover(&places, &chosen, evidence.index);
     let mut report = tell::tell(&places, evidence, &chosen, &emitted);
     report.totals = TraceTotals {
         references: places.wanted().map(|one| one.references).sum(),

@@ -31,7 +31,11 @@ fn write_table(out: &mut dyn Write, moves: &[TracedMove]) -> io::Result<()> {
     let heading = ["move", "", "", "explains", "places", "not there"];
     let mut rows = vec![heading.map(str::to_owned)];
     for one in moves {
-        let sure = if one.certain { "" } else { "not certain" };
+        let sure = match one.certain {
+            true => "",
+            false if one.rivals.is_empty() => "not certain",
+            false => "fits two ways",
+        };
         rows.push([
             shown(&one.from),
             shown(&one.to),
@@ -46,7 +50,8 @@ fn write_table(out: &mut dyn Write, moves: &[TracedMove]) -> io::Result<()> {
 
 /// What a row does not say.
 fn write_details(out: &mut dyn Write, one: &TracedMove) -> io::Result<()> {
-    if one.certain && one.also.is_empty() && one.except.is_empty() {
+    let more = !one.also.is_empty() || !one.except.is_empty() || !one.rivals.is_empty();
+    if !more {
         return Ok(());
     }
     writeln!(out, "{NAME}{}{NAME:#}", shown(&one.from))?;
