@@ -114,7 +114,7 @@ fn commit(
 ) -> lastmaker_core::report::RewriteReport {
     let mut seen = None;
     let prepared = prepare(&desk.job(), store, options, |plan| {
-        seen = Some(plan.totals.new_places)
+        seen = Some(plan.totals.new_places);
     })
     .unwrap();
     assert_eq!(seen.map(|places| places.distinct), Some(3));

@@ -194,6 +194,9 @@ pub(super) struct Memory {
 
 impl Memory {
     fn keep(&self, stamp: Stamp, same: bool) {
+        // What took long to read is written down at once.
+        const LARGE: u64 = 1 << 18;
+        let is_large = stamp.size >= LARGE;
         let (Ok(line), Ok(mut writer)) = (
             serde_json::to_vec(&Line { stamp, same }),
             self.writer.lock(),
@@ -202,9 +205,12 @@ impl Memory {
         };
         // A line begins on its own even where the one before it was cut off. What cannot be
         // remembered is read again.
-        let _ = writer
+        let written = writer
             .write_all(b"\n")
             .and_then(|()| writer.write_all(&line));
+        if is_large {
+            let _ = written.and_then(|()| writer.flush());
+        }
     }
 
     /// Forgets it: the comparison is done.

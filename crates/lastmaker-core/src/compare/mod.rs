@@ -1,7 +1,7 @@
 //! Is all of an old place also at its new one: names, sizes, links, and contents if wanted.
 //!
-//! [`pair`] walks both sides at once, folder by folder; [`content`] compares what is in files, and
-//! remembers how far it came; [`verdict`] says what the differences mean together. Nothing is
+//! `pair` walks both sides at once, folder by folder; `content` compares what is in files, and
+//! remembers how far it came; `verdict` says what the differences mean together. Nothing is
 //! written but that memory.
 
 mod content;

@@ -2,7 +2,7 @@
 
 use std::time::SystemTime;
 
-use super::content::{self, Memory};
+use super::content;
 use super::pair::{Found, MANY, Twin, slashed};
 use super::{Comparing, Pair};
 use crate::report::{ComparedFolder, ComparedPair, Difference, DifferenceKind, Side};
@@ -48,7 +48,9 @@ pub(super) fn judge(
     let differing = same.filter(|(_, same)| **same == Some(false));
     differences.extend(differing.map(|(twin, _)| of_content(twin)));
     differences.sort_by(|a, b| (&a.path, a.kind).cmp(&(&b.path, b.kind)));
-    memory.map(Memory::forget);
+    if let Some(memory) = memory {
+        memory.forget();
+    }
 
     let none_is_same = compared.same.iter().all(|same| *same != Some(true));
     let young = thin && is_young(pair, found.oldest_old, found.new_times);

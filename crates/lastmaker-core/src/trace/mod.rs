@@ -2,9 +2,9 @@
 //!
 //! Every place that dangles is looked for by its name under the folders where things might be now.
 //! Where it is found, the two ways are the same from the end up to some point: above that point
-//! stand an old place and a new one, a *shift*, for which the find is a vote ([`votes`]). Shifts
+//! stand an old place and a new one, a *shift*, for which the find is a vote (`votes`). Shifts
 //! are chosen so that few explain much, and each is then said as high up as it holds, exceptions
-//! and special cases below it ([`cover`]). What fits two ways is told and not guessed.
+//! and special cases below it (`cover`). What fits two ways is told and not guessed.
 
 mod cover;
 mod draft;

@@ -1,6 +1,6 @@
 //! A check: what dangles together and why, the likeliest cure, and what else wants attention.
 
-use std::collections::BTreeMap;
+use std::collections::HashMap;
 use std::io::{self, Write};
 
 use lastmaker_core::report::{
@@ -35,15 +35,13 @@ impl ForPeople for CheckReport {
 
 /// What dangles together.
 fn write_groups(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
-    let mut members: BTreeMap<&str, Vec<&Reference>> = BTreeMap::new();
+    let folded = report.groups.iter().map(|group| group.place.to_lowercase());
+    let by_place: HashMap<String, &DanglingGroup> = folded.zip(&report.groups).collect();
+    let mut members: HashMap<&str, Vec<&Reference>> = HashMap::new();
     for reference in &report.references {
         if reference.target == Some(Target::Dangling) && !is_listed_apart(reference.standing) {
-            // The group is the one whose place is on the way to the reference's.
-            let way = report
-                .groups
-                .iter()
-                .filter(|group| is_on_way(group, reference));
-            if let Some(group) = way.max_by_key(|group| group.place.len()) {
+            let way = on_way(&reference.place).find_map(|place| by_place.get(&place));
+            if let Some(group) = way {
                 members.entry(&group.place).or_default().push(reference);
             }
         }
@@ -87,11 +85,15 @@ fn is_listed_apart(standing: Standing) -> bool {
     )
 }
 
-fn is_on_way(group: &DanglingGroup, reference: &Reference) -> bool {
-    let rest = reference.place.get(group.place.len()..);
-    let head = reference.place.get(..group.place.len());
-    head.is_some_and(|head| head.to_lowercase() == group.place.to_lowercase())
-        && rest.is_some_and(|rest| rest.is_empty() || rest.starts_with(['\\', '/']))
+/// A place and the folders on the way to it, the place first, in lower case.
+fn on_way(place: &str) -> impl Iterator<Item = String> {
+    let place = place.to_lowercase();
+    let mut end = Some(place.len());
+    std::iter::from_fn(move || {
+        let at = end?;
+        end = place[..at].rfind(['\\', '/']).filter(|at| *at > 0);
+        Some(place[..at].to_owned())
+    })
 }
 
 fn write_group(

@@ -130,7 +130,7 @@ fn write_folders(out: &mut dyn Write, pair: &ComparedPair, all: bool) -> io::Res
             &folder.path
         };
         rows.push([
-            shown(name),
+            middle_out(&shown(name)),
             grouped(folder.old_files as usize),
             grouped(folder.new_files as usize),
             grouped(folder.differences as usize),
@@ -139,6 +139,19 @@ fn write_folders(out: &mut dyn Write, pair: &ComparedPair, all: bool) -> io::Res
     writeln!(out)?;
     table(out, 1, &rows)?;
     more(out, pair.folders.len(), most, "folder")
+}
+
+/// A name of a folder, without its middle if it is too long for a column.
+fn middle_out(name: &str) -> String {
+    const WIDEST: usize = 60;
+    const KEPT: usize = 29;
+    let letters: Vec<char> = name.chars().collect();
+    if letters.len() <= WIDEST {
+        return name.to_owned();
+    }
+    let (head, tail) = (&letters[..KEPT], &letters[letters.len() - KEPT..]);
+    let middle = ['\u{2026}'];
+    head.iter().chain(&middle).chain(tail).collect()
 }
 
 const KINDS: [DifferenceKind; 7] = [

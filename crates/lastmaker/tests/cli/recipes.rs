@@ -73,7 +73,7 @@ fn each_does_what_it_says() {
             lines.join("\r\n")
         };
         desk.put("files/a.ini", text(|(old, _)| format!("key={old}")));
-        desk.run([
+        let ran = desk.run([
             "rewrite",
             "files",
             "--yes",
@@ -81,6 +81,7 @@ fn each_does_what_it_says() {
             "--record-dir",
             "records",
         ]);
+        assert!(ran.code < 2, "{name}: {}", ran.err);
         assert_eq!(
             desk.text("files/a.ini"),
             text(|(_, new)| format!("key={new}")),
