@@ -129,6 +129,22 @@ impl Resolver {
         }
     }
 
+    /// What of a place that cannot be checked is not to be seen: its root, or the volume that it lies on.
+    pub fn unseen(&self, place: &Place) -> Place {
+        let mut unseen = place.clone();
+        let whole = self
+            .seen_at
+            .iter()
+            .find(|(seen, _)| seen.root == Root::Posix && seen.components.is_empty());
+        let root = whole.map_or(Path::new("/"), |(_, folder)| folder);
+        let depth = match place.root {
+            Root::Posix => volumes::unmounted(root, place),
+            _ => None,
+        };
+        unseen.components.truncate(depth.unwrap_or(0));
+        unseen
+    }
+
     /// What the sheet says beats the machine's own root of that name.
     fn seen(&self, place: &Place) -> Seen {
         let said = self
@@ -139,7 +155,7 @@ impl Resolver {
         if let Some((seen, folder)) = said {
             let known = self.is_root_there(&folder.to_string_lossy(), folder);
             let is_whole = place.root == Root::Posix && seen.components.is_empty();
-            let is_gone = is_whole && volumes::is_unmounted(folder, place);
+            let is_gone = is_whole && volumes::unmounted(folder, place).is_some();
             return if known && !is_gone {
                 Seen::Below(folder.clone(), seen.components.len())
             } else {
@@ -150,7 +166,9 @@ impl Resolver {
             return Seen::Nowhere;
         }
         match self.native_root(place) {
-            Some(root) if place.root == Root::Posix && volumes::is_unmounted(&root, place) => {
+            Some(root)
+                if place.root == Root::Posix && volumes::unmounted(&root, place).is_some() =>
+            {
                 Seen::Nowhere
             }
             Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => {

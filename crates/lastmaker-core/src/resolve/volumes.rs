@@ -26,22 +26,22 @@ pub(super) fn meant(folder: &Path) -> PathBuf {
     }
 }
 
-/// Whether the volume that a POSIX place lies on is not there: its mount point is missing or empty,
-/// seen below `root`.
-pub(super) fn is_unmounted(root: &Path, place: &Place) -> bool {
+/// How many names of a POSIX place are those of the mount point that it lies on, if that is missing or
+/// empty, seen below `root`.
+pub(super) fn unmounted(root: &Path, place: &Place) -> Option<usize> {
     let names: Vec<&str> = place.components.iter().map(String::as_str).collect();
     let depth = match names[..] {
         ["run", "media", _, _, ..] => 4,
         ["media", _, _, ..] if !is_volume_itself(root, &names[..2]) => 3,
         ["media" | "Volumes" | "mnt", _, ..] => 2,
-        _ => return false,
+        _ => return None,
     };
     let mut point = root.to_owned();
     point.extend(&names[..depth]);
     // On a mount point itself nothing is missing.
     let below = names.len() > depth || !point.exists();
     let mut entries = point.read_dir().into_iter().flatten();
-    below && entries.next().is_none()
+    (below && entries.next().is_none()).then_some(depth)
 }
 
 /// Whether a disk is mounted right at this folder, which else is a user's, with disks below it.
@@ -89,7 +89,11 @@ mod tests {
         ];
         for (written, expected) in cases {
             let place = Place::parse(written).unwrap();
-            assert_eq!(is_unmounted(root.path(), &place), expected, "{written}");
+            assert_eq!(
+                unmounted(root.path(), &place).is_some(),
+                expected,
+                "{written}"
+            );
         }
     }
 

@@ -125,6 +125,12 @@ fn write_group(
     for cure in &group.cures {
         write_cure(out, cure)?;
     }
+    if group.cures.is_empty() {
+        writeln!(
+            out,
+            "    {FAINT}nothing like it is to be seen from here{FAINT:#}"
+        )?;
+    }
     let most = if all { usize::MAX } else { SHOWN };
     for reference in references.iter().take(most) {
         let at = position(reference);

@@ -49,7 +49,7 @@ impl Groups {
             self.listed.push((at, told.place.clone()));
         }
         let (cause, place) = match told.reference.target {
-            Some(Target::Unreachable) => (Cause::UnreachableRoot, root(&told.place)),
+            Some(Target::Unreachable) => (Cause::UnreachableRoot, job.resolver.unseen(&told.place)),
             Some(Target::Dangling) => {
                 let Some(missing) = self.missing_of(job, &told.place) else {
                     return;
@@ -187,13 +187,6 @@ impl Groups {
 /// Whether somebody will want to know what may be meant by a reference.
 fn is_to_be_cured(reference: &Reference) -> bool {
     reference.target == Some(Target::Dangling) || !super::is_plain(reference.standing)
-}
-
-fn root(place: &Place) -> Place {
-    Place {
-        root: place.root.clone(),
-        components: Vec::new(),
-    }
 }
 
 /// What may be meant by a place: what the sheet says of it, then what is found.
