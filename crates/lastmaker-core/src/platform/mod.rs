@@ -68,13 +68,15 @@ pub(crate) fn are_on_one_volume(one: &Path, other: &Path) -> Option<bool> {
 
 /// Makes folders that only their owner may enter.
 pub(crate) fn private_folders() -> DirBuilder {
-    let mut builder = DirBuilder::new();
     #[cfg(unix)]
     {
         use std::os::unix::fs::DirBuilderExt;
+        let mut builder = DirBuilder::new();
         builder.mode(0o700);
+        builder
     }
-    builder
+    #[cfg(not(unix))]
+    DirBuilder::new()
 }
 
 /// A canonical path as people know it: on Windows without the verbatim prefix before a drive.

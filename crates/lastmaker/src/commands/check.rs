@@ -1,7 +1,5 @@
 //! `lastmaker check`.
 
-use std::sync::atomic::AtomicU64;
-
 use lastmaker_core::answers::{CheckOptions, check};
 
 use crate::exit::CommandResult;
@@ -31,14 +29,15 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
     let rewrites = store.map(|store| store.rewrites()).unwrap_or_default();
-    let indexed = AtomicU64::new(0);
     let options = CheckOptions {
         all: args.all,
         rewrites: &rewrites,
-        indexed: &indexed,
+        indexed: &desk.looked_at,
     };
-    let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        check(&desk.job(false, false), &options)
-    });
+    let report = desk
+        .ui
+        .watch("Files and names read:", &desk.looked_at, None, || {
+            check(&desk.job(false, false), &options)
+        });
     answer(talk.how(), &mut out, String::new(), &report)
 }

@@ -2,7 +2,6 @@
 
 use std::io::Write;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::AtomicU64;
 
 use lastmaker_core::answers::{TraceOptions, trace};
 use lastmaker_core::place::Place;
@@ -45,15 +44,16 @@ pub(crate) fn run(args: &TraceArgs) -> CommandResult {
     let old = folders(&resolver, &args.old)?;
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
-    let indexed = AtomicU64::new(0);
     let options = TraceOptions {
         into: &into,
         old: &old,
-        indexed: &indexed,
+        indexed: &desk.looked_at,
     };
-    let mut report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        trace(&desk.job(false, false), &options)
-    });
+    let mut report = desk
+        .ui
+        .watch("Files and names read:", &desk.looked_at, None, || {
+            trace(&desk.job(false, false), &options)
+        });
     let drafted = match &args.write {
         Some(file) => Some(write(args, &desk, &report, file)?),
         None => None,

@@ -122,7 +122,8 @@ fn write_folders(out: &mut dyn Write, pair: &ComparedPair, all: bool) -> io::Res
         return Ok(());
     }
     let most = if all { usize::MAX } else { SHOWN };
-    let mut rows = vec![["folder", "old files", "new files", "differ"].map(str::to_owned)];
+    let heading = ["folder", "old files", "size", "new files", "size", "differ"];
+    let mut rows = vec![heading.map(str::to_owned)];
     for folder in pair.folders.iter().take(most) {
         let name = if folder.path.is_empty() {
             "."
@@ -132,7 +133,9 @@ fn write_folders(out: &mut dyn Write, pair: &ComparedPair, all: bool) -> io::Res
         rows.push([
             middle_out(&shown(name)),
             grouped(folder.old_files as usize),
+            bytes(folder.old_bytes),
             grouped(folder.new_files as usize),
+            bytes(folder.new_bytes),
             grouped(folder.differences as usize),
         ]);
     }

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 use std::time::{Duration, Instant};
 
-use crate::desk::{Desk, MOVE};
+use crate::desk::Desk;
 
 /// Generous: what is linear takes a fraction of it, what is not takes minutes.
 const LONG: Duration = Duration::from_secs(60);
@@ -162,7 +162,10 @@ fn few_descriptors_make_smaller_batches() {
             );
             told
         };
-        let told = run(&format!("rewrite files --anyway --move '{MOVE}'"));
+        let told = run(&format!(
+            "rewrite files --anyway --move '{}'",
+            crate::desk::MOVE
+        ));
         assert!(
             told.contains("Rewrote 100 references in 100 files"),
             "{limit}: {told}"
@@ -189,7 +192,12 @@ fn no_name_steers_the_terminal() {
     all.push(desk.restore(&["--preview"]));
     all.push(desk.restore(&["--preview", "--format", "json"]));
     all.push(desk.restore(&["--changed", "edits"]));
-    all.push(desk.run(["preview", "gone\u{1b}[2J\u{202e}", "--move", MOVE]));
+    all.push(desk.run([
+        "preview",
+        "gone\u{1b}[2J\u{202e}",
+        "--move",
+        crate::desk::MOVE,
+    ]));
     all.push(desk.run([
         "restore",
         "gone\u{1b}[2J\u{202e}",
