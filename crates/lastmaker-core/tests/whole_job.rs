@@ -166,7 +166,8 @@ fn the_whole_job_is_done_by_calling_the_core() {
     let rewritten = commit(&desk, &store, &RewriteOptions::default());
     let done = rewritten.done.as_ref().unwrap();
     assert_eq!((done.rewritten_references, done.rewritten_files), (3, 2));
-    assert!(rewritten.failed.is_empty() && !rewritten.has_findings());
+    // One new place of three is not there.
+    assert!(rewritten.failed.is_empty() && rewritten.has_findings());
     assert_eq!(
         desk.read(LABELS.0),
         "[a]\r\nroot=H:\\Collections\\Herbarium\r\n"

@@ -10,6 +10,7 @@ use crate::plan::{Draft, Intent, PlanOptions};
 use crate::report::{
     ExplainReport, ExplainedMove, ExplainedReference, FileName, Position, Standing,
 };
+use crate::text::ByteMap;
 use crate::tree::{Content, Entry, FileFault, Sieve};
 
 /// Why a file cannot be explained.
@@ -63,7 +64,12 @@ fn explain_file(
                 limits: crate::limits::Limits::default(),
             };
             let draft = Draft::of_all(leaf, options);
-            let explaining = Explaining { job, leaf, options };
+            let explaining = Explaining {
+                job,
+                leaf,
+                options,
+                map: leaf.document.text.byte_map(),
+            };
             references.extend(explaining.references(&draft, line));
             document_left = document_left.take().or(draft.left);
         },
@@ -97,6 +103,8 @@ struct Explaining<'a> {
     job: &'a Job<'a>,
     leaf: &'a Leaf<'a, 'a>,
     options: PlanOptions<'a>,
+    /// Where the letters of its text are in its bytes.
+    map: Option<ByteMap>,
 }
 
 impl Explaining<'_> {
@@ -131,7 +139,12 @@ impl Explaining<'_> {
     ) -> Option<ExplainedReference> {
         let leaf = self.leaf;
         let verdict = self.verdict(site, found, intent)?;
-        let written = written(leaf.document, site, found.start..verdict.end, intent)?;
+        let written = written(
+            (leaf.document, self.map.as_ref()),
+            site,
+            found.start..verdict.end,
+            intent,
+        )?;
         let new_place = intent.and_then(|intent| intent.new_place.as_ref());
         let target = |place| self.job.resolver.target(place);
         Some(ExplainedReference {

@@ -7,6 +7,7 @@ use crate::layer::{Edits, Span, splice};
 use crate::open::{Document, SitePassage};
 use crate::plan::Intent;
 use crate::report::ExplainedLayer;
+use crate::text::ByteMap;
 
 /// A reference as it is in the file, and as it will be.
 pub(super) struct Written {
@@ -20,9 +21,10 @@ pub(super) struct Written {
     pub(super) new_bytes: Option<String>,
 }
 
-/// The reference at `span` of the content, layer by layer; none if it cannot be told.
+/// The reference at `span` of the content, layer by layer; none if it cannot be told. `map` is the byte
+/// map of the document.
 pub(super) fn written(
-    document: &Document<'_>,
+    (document, map): (&Document<'_>, Option<&ByteMap>),
     site: &SitePassage,
     span: Range<usize>,
     intent: Option<&Intent>,
@@ -53,7 +55,7 @@ pub(super) fn written(
     let outermost = spans.last()?;
     let start = site.span.start().get();
     let in_text = Span::new(outermost.start + start..outermost.end + start);
-    let in_file = document.text.byte_span(&in_text)?;
+    let in_file = document.text.byte_span(map, &in_text)?;
     let becomes = stretch(raw, outermost, levels.last()?);
     let new_bytes = document.text.encoding.encode(&becomes).ok();
     Some(Written {

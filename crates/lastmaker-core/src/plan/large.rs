@@ -4,7 +4,7 @@
 //! in whose core it begins. Memory stays at a few windows whatever the size of the file or
 //! of its lines.
 
-use std::cell::Cell;
+use std::cell::{Cell, OnceCell};
 use std::io::{self, Read};
 use std::ops::Range;
 use std::sync::Arc;
@@ -17,7 +17,7 @@ use crate::layer::{
 use crate::open::{LineCounter, SitePassage};
 use crate::place::{Finder, Found, Hint, Place, readings};
 use crate::report::Position;
-use crate::text::{Encoding, detect};
+use crate::text::{ByteMap, Encoding, detect};
 
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
@@ -158,6 +158,8 @@ struct Window<'a> {
     line: usize,
     column: usize,
     lines: Cell<LineCounter>,
+    /// Where the letters are in `raw`, once that is asked.
+    map: OnceCell<ByteMap>,
     variables: &'a [(String, Place)],
 }
 
@@ -237,13 +239,12 @@ impl Window<'_> {
         if self.text.len() == self.raw.len() {
             return inner;
         }
-        let (mut at, mut outer) = (0, 0);
-        while at < inner {
-            let (letter, width) = self.encoding.unit(&self.raw[outer..]);
-            at += letter.len_utf8();
-            outer += width;
-        }
-        outer
+        let map = self
+            .map
+            .get_or_init(|| ByteMap::of(self.encoding, self.raw));
+        let found = map.byte_at(self.encoding, self.raw, inner);
+        // An edit begins and ends at letters.
+        found.unwrap_or(self.raw.len())
     }
 
     fn describe(&self, found: &Found, intent: Intent) -> PlannedReference {
@@ -355,6 +356,7 @@ impl Pane {
             line: self.lines + 1,
             column: self.column,
             lines: Cell::default(),
+            map: OnceCell::new(),
             variables: &options.sheet.variables,
         });
         if at_end {

@@ -4,11 +4,13 @@
 //! and is never touched. Edits of the text are lifted to edits of the bytes by walking the
 //! bytes once more, so that no map of a large file has to be kept.
 
+mod byte_map;
 mod declared;
 mod detect;
 mod dos;
 mod encoding;
 
+pub use byte_map::ByteMap;
 pub use declared::{code_page_set, declared};
 pub use detect::{Detected, detect, encoding_of_names};
 pub use dos::{DOS_PAGES, DosPage};
@@ -105,12 +107,26 @@ impl<'a> Text<'a> {
         self.raw.get(span.range()).unwrap_or_default()
     }
 
-    /// Where a span of the text is in the file's bytes; none if it cuts a letter in two.
-    pub fn byte_span(&self, span: &TextSpan) -> Option<ByteSpan> {
+    /// Where its letters are in its bytes; none if they are where they are in the text.
+    pub fn byte_map(&self) -> Option<ByteMap> {
+        match self.content {
+            Cow::Borrowed(_) => None,
+            Cow::Owned(_) => Some(ByteMap::of(self.encoding, &self.raw[self.mark..])),
+        }
+    }
+
+    /// Where a span of the text is in the file's bytes, by [`Self::byte_map`]; none if it cuts a letter in
+    /// two.
+    pub fn byte_span(&self, map: Option<&ByteMap>, span: &TextSpan) -> Option<ByteSpan> {
         let body = &self.raw[self.mark..];
-        let located = self.locate(body, std::iter::once(span.range())).ok()?;
-        let span = located.first()?;
-        Some(Span::new(span.start + self.mark..span.end + self.mark))
+        let byte = |at| match map {
+            Some(map) => map.byte_at(self.encoding, body, at),
+            None => Some(at),
+        };
+        let range = span.range();
+        Some(Span::new(
+            byte(range.start)? + self.mark..byte(range.end)? + self.mark,
+        ))
     }
 
     /// Byte spans of sorted, disjoint spans of the text.
