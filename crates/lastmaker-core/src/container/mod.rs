@@ -297,6 +297,13 @@ pub fn may_hide(bytes: &[u8]) -> bool {
         .any(|container| container.hides() && container.claims(bytes, ""))
 }
 
+/// Whether a container takes these bytes for its own.
+pub fn is_claimed(bytes: &[u8]) -> bool {
+    CONTAINERS
+        .iter()
+        .any(|container| container.claims(bytes, ""))
+}
+
 /// The edits that make `new` of `old`: each stretch of `grain` bytes that differs is replaced,
 /// and what is longer or shorter at the end.
 fn difference(old: &[u8], new: &[u8], grain: usize) -> ByteEdits {

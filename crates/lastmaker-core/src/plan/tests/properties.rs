@@ -59,14 +59,97 @@ fn sifted_piece() -> impl Strategy<Value = String> {
     prop_oneof![
         (before, place, behind)
             .prop_map(|(before, place, behind)| format!("{before}{place}{behind}")),
+        spelled_piece(),
         piece(),
     ]
 }
 
+/// A place of which each sign is spelled in some way, with something around it.
+fn spelled_piece() -> impl Strategy<Value = String> {
+    const BEFORE: [&str; 12] = [
+        "", "x=", "\"", "'", "a ", "12:", "s:9:\"", "-I", "\\n", "<a>", "url(", "x:",
+    ];
+    const ROOTS: [&str; 12] = [
+        "D:",
+        "d|",
+        "D%3A",
+        "D%253A",
+        "D&#58;",
+        "D\\u003a",
+        "D\\:",
+        "D\\072",
+        r"\\host\D$",
+        "/mnt/d",
+        "/srv",
+        "",
+    ];
+    const SEPARATORS: [&str; 20] = [
+        "\\",
+        "\\\\",
+        "\\\\\\\\",
+        "/",
+        "%5C",
+        "%2F",
+        "%255C",
+        "\\u005c",
+        "&#92;",
+        "&#x5C;",
+        "&bsol;",
+        "\\134",
+        "\\x5c",
+        "\\.\\",
+        "/./",
+        "\\x\\..\\",
+        "\"\\",
+        "\\\"",
+        "\\<b>",
+        "\\\n  ",
+    ];
+    const NAMES: [&str; 10] = [
+        "Data",
+        "data",
+        "My Files",
+        "My%20Files",
+        "My\\ Files",
+        "My&#32;Files",
+        "x86 (1)",
+        "Herbarium",
+        "herbarium",
+        "o.O",
+    ];
+    const BEHIND: [&str; 12] = [
+        "", "Old", "2", "_1", "-old", "\\x", "/x", "\"", "'", " b", ".bak", "4:x",
+    ];
+    let names = prop::collection::vec(
+        (
+            prop::sample::select(&SEPARATORS[..]),
+            prop::sample::select(&NAMES[..]),
+        ),
+        1..4,
+    );
+    let around = (
+        prop::sample::select(&BEFORE[..]),
+        prop::sample::select(&BEHIND[..]),
+    );
+    (around, prop::sample::select(&ROOTS[..]), names).prop_map(|((before, behind), root, names)| {
+        let names: String = names
+            .iter()
+            .flat_map(|(separator, name)| [*separator, *name])
+            .collect();
+        format!("{before}{root}{names}{behind}")
+    })
+}
+
 /// Sheets with folders, whole drives, other names that are drives, and names without ASCII.
 fn sifted_sheet() -> impl Strategy<Value = Sheet> {
-    const MOVES: [&str; 4] = [
+    const MOVES: [&str; 10] = [
         r"D:\Herbarium=H:\Collections\Herbarium",
+        r"D:\Data=R:\x",
+        r"D:\My Files\Data=R:\x",
+        r"D:\x86 (1)\Data=R:\x",
+        "/srv/herbarium=/x",
+        "/Data=/x",
+        "/mnt/d/Data=/x",
         r"D:\=R:\",
         "D:\\\u{6a19}\u{672c}=R:\\x",
         r"\\mossbank\press=\\fernhall\press",

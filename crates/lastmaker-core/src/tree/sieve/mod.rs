@@ -15,11 +15,27 @@ use aho_corasick::{AhoCorasick, Input, MatchKind};
 use crate::place::{Place, Root};
 use crate::sheet::Sheet;
 
+mod around;
+
+use around::{After, Around, Before, REACH};
+
 /// What a raw byte run must hold for a place to be named in it.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 struct Sign {
     /// In lower case.
     text: Vec<u8>,
+    /// What must be around it.
+    around: Around,
+}
+
+/// What was found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Hit {
+    Nothing,
+    /// A sign, around which stands what would stand around no old place in a text.
+    Sign,
+    /// A sign that may name an old place.
+    Named,
 }
 
 /// Where a pattern's window lies in its sign.
@@ -134,12 +150,12 @@ impl Sieve {
         let mut signs = Vec::new();
         for place in sheet.moves.iter().flat_map(|one| one.names()) {
             match signs_of(place, sheet) {
-                Some(of_place) => signs.extend(of_place.into_iter().map(|text| Sign { text })),
+                Some(of_place) => signs.extend(of_place),
                 None => return Self::open(),
             }
         }
-        signs.sort_by(|a, b| a.text.cmp(&b.text));
-        signs.dedup_by(|a, b| a.text == b.text);
+        signs.sort();
+        signs.dedup();
         Self {
             narrow: Search::new(&signs, false),
             wide: Search::new(&signs, true),
@@ -168,52 +184,79 @@ impl Sieve {
 
     /// Whether `bytes` hold a sign. A sign cut in two by the end of a window is not seen:
     /// windows must overlap by [`Sieve::overlap`].
+    ///
+    /// In text, what is around a sign counts, too. Where something else has strings in it, one may
+    /// begin right behind the other.
     pub fn lets_through(&self, bytes: &[u8]) -> bool {
         if self.signs.is_empty() {
             return true;
         }
-        self.finds(&self.narrow, bytes)
-            || (memchr::memchr(0, bytes).is_some() && self.finds(&self.wide, bytes))
+        let holds_zero = memchr::memchr(0, bytes).is_some();
+        let is_text = || !holds_zero && !crate::container::is_claimed(bytes);
+        match self.finds(&self.narrow, bytes) {
+            Hit::Named => return true,
+            Hit::Sign if !is_text() => return true,
+            _ if !holds_zero => return false,
+            _ => {}
+        }
+        let is_wide_text = || [[0xff, 0xfe], [0xfe, 0xff]].contains(&[bytes[0], bytes[1]]);
+        match self.finds(&self.wide, bytes) {
+            Hit::Named => true,
+            Hit::Sign => bytes.len() < 2 || !is_wide_text(),
+            Hit::Nothing => false,
+        }
     }
 
-    fn finds(&self, search: &Search, bytes: &[u8]) -> bool {
+    /// The best of what there is.
+    fn finds(&self, search: &Search, bytes: &[u8]) -> Hit {
         let mut at = 0;
+        let mut best = Hit::Nothing;
         while let Some(start) = search.automaton.next(bytes, at) {
             // Other windows may begin at the same place, so every one is compared.
-            let whole = |window: &Window| self.whole_sign_at(bytes, start, *window);
-            if search.windows.iter().any(whole) {
-                return true;
+            for window in &search.windows {
+                match self.whole_sign_at(bytes, start, *window) {
+                    Hit::Named => return Hit::Named,
+                    Hit::Sign => best = Hit::Sign,
+                    Hit::Nothing => {}
+                }
             }
             at = start + 1;
         }
-        false
+        best
     }
 
-    fn whole_sign_at(&self, bytes: &[u8], start: usize, window: Window) -> bool {
+    fn whole_sign_at(&self, bytes: &[u8], start: usize, window: Window) -> Hit {
         let sign = &self.signs[window.sign].text;
         let step = if window.wide { 2 } else { 1 };
         let Some(first) = start.checked_sub(window.offset * step) else {
-            return false;
+            return Hit::Nothing;
         };
-        let drive = sign
-            .get(1)
-            .is_some_and(|second| !second.is_ascii_alphanumeric());
-        if drive && !window.wide && !may_begin(&bytes[..first]) {
-            return false;
-        }
-        sign.iter().enumerate().all(|(index, letter)| {
+        let whole = sign.iter().enumerate().all(|(index, letter)| {
             let at = first + index * step;
             bytes
                 .get(at)
                 .is_some_and(|b| b.to_ascii_lowercase() == *letter)
                 && (!window.wide || index + 1 == sign.len() || bytes.get(at + 1) == Some(&0))
-        })
+        });
+        if !whole {
+            return Hit::Nothing;
+        }
+        let drive = sign
+            .get(1)
+            .is_some_and(|second| !second.is_ascii_alphanumeric());
+        let begins = !drive || window.wide || may_begin(&bytes[..first]);
+        let around = &self.signs[window.sign].around;
+        let end = first + sign.len() * step;
+        match begins && around.fits(bytes, first, end, window.wide) {
+            true => Hit::Named,
+            false => Hit::Sign,
+        }
     }
 
     /// How many bytes windows of one file must share.
     pub fn overlap(&self) -> usize {
         let longest = self.signs.iter().map(|sign| sign.text.len()).max();
-        longest.unwrap_or(0) * 2 + 2
+        (longest.unwrap_or(0) + REACH) * 2 + 2
     }
 }
 
@@ -246,47 +289,111 @@ fn is_flat_office(bytes: &[u8]) -> bool {
 }
 
 /// The signs of a place, any of which lets a file through; none if every file must be read.
-fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Vec<u8>>> {
+fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Sign>> {
     // A variable may stand for the first names, so those are no sign.
-    let hidden = sheet
+    let behind = sheet
         .variables
         .iter()
-        .filter(|(_, value)| place.is_under(value))
-        .map(|(_, value)| value.components.len())
-        .max()
-        .unwrap_or(0);
-    let names = place.components.iter().skip(hidden).map(String::as_str);
+        .filter(|(_, value)| place.is_under(value));
+    let hidden = behind.map(|(_, value)| value.components.len()).max();
+    let first = hidden.unwrap_or(0);
+    let names = place.components.iter().enumerate().skip(first);
+    let of_names = names.flat_map(|(at, name)| {
+        let around = move |run: &str| around_name(place, at, run, hidden);
+        runs(name).into_iter().map(move |run| (around(&run), run))
+    });
     let roots: Vec<&str> = match &place.root {
-        Root::Share { server, share } if hidden == 0 => vec![server, share],
+        Root::Share { server, share } if first == 0 => vec![server, share],
         _ => Vec::new(),
     };
-    let run = names
-        .chain(roots)
-        .flat_map(runs)
-        .max_by_key(String::len)
-        .filter(|run| run.len() >= 2);
-    if let Some(run) = run {
-        return Some(vec![run.into_bytes()]);
+    let of_roots = roots.into_iter().flat_map(|name| {
+        let runs = runs(name).into_iter();
+        runs.map(|run| (Around::anything(), run))
+    });
+    let longest = of_names
+        .chain(of_roots)
+        .max_by_key(|(_, run)| run.len())
+        .filter(|(_, run)| run.len() >= 2);
+    if let Some((around, run)) = longest {
+        let text = run.into_bytes();
+        return Some(vec![Sign { text, around }]);
     }
     match place.root {
-        Root::Drive(letter) if hidden == 0 => {
-            let letter = letter.to_ascii_lowercase();
-            // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
-            let mut signs: Vec<Vec<u8>> = [":", "\\:", "|", "$", "%3a"]
-                .iter()
-                .map(|colon| format!("{letter}{colon}").into_bytes())
-                .collect();
-            signs.extend([b"mnt".to_vec(), b"cygdrive".to_vec()]);
-            if !place.components.is_empty() {
-                signs.push(format!("/{letter}").into_bytes());
-            } else {
-                // A lone letter beside one of these keys is reported.
-                signs.extend([b"drive".to_vec(), b"volume".to_vec(), b"disk".to_vec()]);
-            }
-            Some(signs)
-        }
+        Root::Drive(letter) if first == 0 => Some(signs_of_drive(letter, place)),
         _ => None,
     }
+}
+
+/// What must be around a run of letters of the name that a place has at `at`. `hidden` is how many names a
+/// variable may stand for, if there is one.
+fn around_name(place: &Place, at: usize, run: &str, hidden: Option<usize>) -> Around {
+    let name = place.components[at].to_ascii_lowercase();
+    let first = place.components.first().map_or("", String::as_str);
+    // As a folder a drive may be written otherwise.
+    let on_drive =
+        place.root == Root::Posix && (first.len() == 1 || ["mnt", "cygdrive"].contains(&first));
+    if !name.is_ascii() || name.matches(run).count() != 1 || on_drive {
+        return Around::anything();
+    }
+    let above = at
+        .checked_sub(1)
+        .map(|above| place.components[above].as_str());
+    let before = match (above, &place.root) {
+        _ if !name.starts_with(run) || hidden == Some(at) => Before::Anything,
+        (Some(above), _) => last_run(above),
+        (None, Root::Drive(letter)) => Before::Drive(letter.to_ascii_lowercase() as u8),
+        (None, Root::Posix) => Before::Root,
+        // The administrative share of a drive may be written as the drive.
+        (None, Root::Share { share, .. }) if share.ends_with('$') => Before::Anything,
+        (None, Root::Share { share, .. }) => last_run(share),
+    };
+    let after = match name.ends_with(run) {
+        true => After::NameEnds,
+        false => After::Anything,
+    };
+    Around { before, after }
+}
+
+/// The last letters and digits of the name above.
+fn last_run(name: &str) -> Before {
+    let name = name.to_ascii_lowercase();
+    let part = |c: char| c.is_ascii_alphanumeric() || c == '_';
+    let end = name.trim_end_matches(|c| !part(c));
+    let run = &end[end.trim_end_matches(part).len()..];
+    match run.is_empty() || !name.is_ascii() {
+        true => Before::Anything,
+        false => Before::Name(run.as_bytes().to_vec()),
+    }
+}
+
+/// The signs of a drive of which no name is long enough to be one.
+fn signs_of_drive(letter: char, place: &Place) -> Vec<Sign> {
+    let letter = letter.to_ascii_lowercase();
+    let sign = |text: String, after| Sign {
+        text: text.into_bytes(),
+        around: Around {
+            before: Before::Anything,
+            after,
+        },
+    };
+    // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
+    const COLONS: [&str; 12] = [
+        ":", "\\:", "|", "$", "%3a", "%253a", "&#58", "&#x3a", "\\u003a", "\\x3a", "\\072", "=3a",
+    ];
+    let mut signs: Vec<Sign> = COLONS
+        .iter()
+        .map(|colon| sign(format!("{letter}{colon}"), After::Anything))
+        .collect();
+    let folder = After::DriveFolder(letter as u8);
+    signs.extend(["mnt", "cygdrive"].map(|top| sign(top.to_owned(), folder)));
+    if !place.components.is_empty() {
+        signs.push(sign(format!("/{letter}"), After::Anything));
+    } else {
+        // A lone letter beside one of these keys is reported.
+        let lone = After::LoneLetter(letter as u8);
+        signs.extend(["drive", "volume", "disk"].map(|key| sign(key.to_owned(), lone)));
+    }
+    signs
 }
 
 /// The runs of ASCII letters and digits of a name, in lower case. After another letter a hex
