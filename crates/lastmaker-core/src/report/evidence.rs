@@ -73,9 +73,6 @@ pub struct DanglingGroup {
     /// What may stand for what is not there, the likeliest first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub cures: Vec<GroupCure>,
-    /// Whether the group is of what the sheet judges.
-    #[serde(skip)]
-    pub judged: bool,
 }
 
 /// What may stand for a place that is not there, with the evidence.

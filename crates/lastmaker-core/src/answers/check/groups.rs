@@ -31,20 +31,12 @@ struct Group {
     /// Distinct names below what is missing.
     wanted: BTreeMap<String, Vec<String>>,
     files: HashSet<usize>,
-    judged: bool,
 }
 
 impl Groups {
     /// Adds a reference of file number `file` if it dangles or cannot be checked; `at` is its number
     /// in the list, if it is listed.
-    pub(super) fn add(
-        &mut self,
-        job: &Job<'_>,
-        told: &Told,
-        file: usize,
-        at: Option<usize>,
-        judged: bool,
-    ) {
+    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told, file: usize, at: Option<usize>) {
         if let Some(at) = at {
             self.listed.push((at, told.place.clone()));
         }
@@ -71,11 +63,9 @@ impl Groups {
                 references: 0,
                 wanted: BTreeMap::new(),
                 files: HashSet::new(),
-                judged,
             });
         // What is missing may be named by itself and as a folder, too.
         group.cause = group.cause.min(cause);
-        group.judged |= judged;
         group.references += 1;
         group.files.insert(file);
         let names = told.place.components.get(depth..).unwrap_or_default();
@@ -176,7 +166,6 @@ impl Groups {
                     references: 0,
                     wanted: BTreeMap::new(),
                     files: HashSet::new(),
-                    judged: true,
                 });
             let names = place.components[depth..].to_vec();
             group.wanted.entry(place.disk_key()).or_insert(names);
@@ -249,7 +238,6 @@ impl Group {
             targets: self.wanted.len(),
             files: self.files.len(),
             cures: all,
-            judged: self.judged,
         }
     }
 

@@ -84,7 +84,6 @@ fn add_file(
         return;
     }
     for told in checked.told {
-        let judged = told.of_sheet && report.with_sheet;
         let known = count(
             &mut report.totals,
             &told.reference,
@@ -101,12 +100,15 @@ fn add_file(
             }
             (Listed::Judged, _) => true,
             (Listed::Elsewhere, _) => options.all && dangling,
+            // Where the sheet has no say it cannot be checked either.
+            (Listed::Fine, Some(Target::Unreachable)) => options.all,
             (Listed::Fine, _) => false,
         };
-        let counted = known != Listed::Elsewhere || options.all;
+        // What cannot be checked is told where the sheet has a say.
+        let counted = known == Listed::Judged || options.all;
         let at = listed.then_some(report.references.len());
         if counted && !is_mistyped(told.reference.standing) {
-            groups.add(job, &told, file, at, judged);
+            groups.add(job, &told, file, at);
         }
         if listed {
             report.references.push(told.reference);
