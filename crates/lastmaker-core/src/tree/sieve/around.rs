@@ -87,6 +87,13 @@ impl After {
             Self::DriveFolder(drive) => {
                 (1..NEAR).any(|at| is(at, drive) && !is_part(letter(at + 1)))
             }
+            Self::LoneLetter(drive) if !wide => {
+                let near = &bytes[end.min(bytes.len())..bytes.len().min(end + FAR)];
+                let mut found = memchr::memchr2_iter(drive, drive.to_ascii_uppercase(), near);
+                found.any(|at| {
+                    at > 0 && !is_part(near.get(at - 1).copied()) && !is_part(letter(at + 1))
+                })
+            }
             Self::LoneLetter(drive) => (1..FAR)
                 .any(|at| is(at, drive) && !is_part(letter(at - 1)) && !is_part(letter(at + 1))),
         }

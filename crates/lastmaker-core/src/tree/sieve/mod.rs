@@ -62,13 +62,28 @@ pub struct Sieve {
 struct Search {
     windows: Vec<Window>,
     automaton: Automaton,
+    /// The signs that are a letter and one of [`MARKS`]: so short a window would be found everywhere, so
+    /// the mark is looked for, which is rare.
+    marked: Vec<Window>,
 }
+
+/// What stands behind the letter of a drive.
+const MARKS: [u8; 3] = [b':', b'|', b'$'];
 
 impl Search {
     fn new(signs: &[Sign], wide: bool) -> Self {
         let mut patterns = Vec::new();
         let mut windows = Vec::new();
+        let mut marked = Vec::new();
         for (index, sign) in signs.iter().enumerate() {
+            if matches!(sign.text[..], [_, mark] if MARKS.contains(&mark)) {
+                marked.push(Window {
+                    sign: index,
+                    offset: 0,
+                    wide,
+                });
+                continue;
+            }
             // Two letters of UTF-16 are four bytes already.
             let width = if wide { 2 } else { 3 };
             let offset = rarest_window(&sign.text, width);
@@ -84,6 +99,7 @@ impl Search {
         Self {
             windows,
             automaton: Automaton::new(&patterns),
+            marked,
         }
     }
 }
@@ -221,6 +237,21 @@ impl Sieve {
                 }
             }
             at = start + 1;
+        }
+        if search.marked.is_empty() {
+            return best;
+        }
+        for mark in memchr::memchr3_iter(MARKS[0], MARKS[1], MARKS[2], bytes) {
+            for window in &search.marked {
+                let Some(first) = mark.checked_sub(if window.wide { 2 } else { 1 }) else {
+                    continue;
+                };
+                match self.whole_sign_at(bytes, first, *window) {
+                    Hit::Named => return Hit::Named,
+                    Hit::Sign => best = Hit::Sign,
+                    Hit::Nothing => {}
+                }
+            }
         }
         best
     }
