@@ -25,7 +25,7 @@ loan map press leaf root stem scan box shelf genus species river meadow grid mar
 index count total left right upper lower enabled folder recent window title border printer paper collector date place note
 key value option drive volume cabinet archive number size id path name type""".split()
 DECOYS = [r"D:\HerbariumOld\x", "https://herbarium.example/x", "the herbarium is", r"C:\Herbarium\x", "herbarium_count", "\"herbarium\": 1"]
-PLACES = [r"C:\Program Files\Viewer\viewer.exe", r"C:\Windows\System32\x.dll", "/usr/share/x", "C:/ProgramData/x.ini", r"E:\Archive\x.zip"]
+PLACES = [r"C:\Windows\System32\x.dll", "/usr/share/x", "C:/ProgramData/x.ini", r"E:\Archive\x.zip"]
 
 
 def tree(base):
@@ -46,6 +46,8 @@ def tree(base):
             lines.insert(len(lines) // 2, f"decoy={chance.choice(DECOYS)}")
         if number % 100 == 0:
             lines.append(rf"path=D:\Herbarium\Sheets\{number}.tif")
+        if number % 100 == 2:
+            lines.append(r"path=C:\Program Files\Viewer\viewer.exe")
         if number % 100 == 1:
             lines.append(rf"path=D:\Data\{number}.tif")
         (folder / f"{number}.ini").write_text("\r\n".join(lines), newline="")

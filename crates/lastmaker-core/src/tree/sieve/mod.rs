@@ -378,9 +378,11 @@ fn around_name(place: &Place, at: usize, run: &str, hidden: Option<usize>) -> Ar
         (None, Root::Share { share, .. }) if share.ends_with('$') => Before::Anything,
         (None, Root::Share { share, .. }) => last_run(share),
     };
-    let after = match name.ends_with(run) {
-        true => After::NameEnds,
-        false => After::Anything,
+    // Within the name a letter follows that is no letter of a run, raw or as an escape.
+    let goes_on = name.split_once(run).map_or("", |(_, rest)| rest);
+    let after = match goes_on.starts_with('_') {
+        true => After::Anything,
+        false => After::NameEnds,
     };
     Around { before, after }
 }
