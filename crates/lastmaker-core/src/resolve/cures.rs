@@ -316,16 +316,20 @@ fn suggestion(cure: &Cure, place: Place, certain: bool) -> Suggestion {
 
 /// Whether the first of these, which are sorted, is beyond doubt.
 fn is_certain(cures: &[(Kind, Cure)]) -> bool {
-    const FEW: usize = 3;
     let Some((kind, first)) = cures.first() else {
         return false;
     };
+    // A few files of common names may lie anywhere.
+    let few = match kind {
+        Kind::Holds => 5,
+        _ => 3,
+    };
     let rival = cures.get(1).map_or(0, |(_, cure)| cure.found);
-    if first.of < FEW {
+    if first.of < few {
         let same = |(kind, _): &&(Kind, Cure)| *kind == Kind::SameName;
         return *kind == Kind::SameName && cures.iter().filter(same).count() == 1;
     }
-    first.found * 10 >= first.of * 9 && first.found >= FEW && rival * 10 < first.found * 9
+    first.found * 10 >= first.of * 9 && first.found >= few && rival * 10 < first.found * 9
 }
 
 /// Adds a candidate; one that is known already keeps what is likelier.

@@ -7,11 +7,13 @@ use super::cover::{Emitted, Label};
 use super::mentions::fold_names;
 use super::places::{Node, Places};
 use super::votes::{Chosen, rivals};
-use crate::place::{Place, fold};
+use crate::place::{Place, Root, fold};
 use crate::report::{TraceReport, TracedMove, Unexplained};
 
-/// So many distinct places, or so many names in common, leave no doubt.
-const ENOUGH: usize = 3;
+/// So many distinct places leave no doubt.
+const ENOUGH: usize = 5;
+/// So many do if there are folders among the names in common, and so do so many names in common.
+const SOME: usize = 3;
 /// So many distinct places are many.
 const MANY: usize = 10;
 /// How many rivals are named.
@@ -171,10 +173,7 @@ impl Teller<'_> {
         if let Some(rival) = rivals.first() {
             return Some(format!("{rival} fits as well"));
         }
-        let depth = self.places.nodes[self.chosen.shifts[shift].from].depth;
-        let common = |at: &usize| self.places.all[*at].names.len() - depth;
-        let most = under.explained.iter().map(common).max().unwrap_or(0);
-        if self.support[shift] < ENOUGH && most < ENOUGH {
+        if !self.is_enough(shift, under) {
             return Some("few names speak for it".to_owned());
         }
         let found = under.explained.len();
@@ -182,6 +181,27 @@ impl Teller<'_> {
         // Of many names half are enough: the others are gone, and nowhere else.
         let enough = found * 3 >= all * 2 || (found >= MANY && found * 2 >= all);
         (!enough).then(|| format!("{found} of {all} places are there"))
+    }
+
+    /// Whether enough names speak for a shift: many, some that lie in like folders, or one that has
+    /// several folders in common. A few files of common names may lie anywhere.
+    fn is_enough(&self, shift: usize, under: &Under) -> bool {
+        let places = self.support[shift];
+        let shift = self.chosen.shifts[shift];
+        let depth = self.places.nodes[shift.from].depth;
+        let shares = match (
+            self.places.place(shift.from),
+            self.evidence.index.place(shift.to),
+        ) {
+            (from, to) if from.components.is_empty() && to.components.is_empty() => {
+                matches!((from.root, to.root), (Root::Share { share, .. }, Root::Share { share: other, .. })
+                    if fold(&share) == fold(&other))
+            }
+            _ => false,
+        };
+        let common = |at: &usize| self.places.all[*at].names.len() - depth + usize::from(shares);
+        let most = under.explained.iter().map(common).max().unwrap_or(0);
+        places >= ENOUGH || (places >= SOME && most > 1) || most >= SOME
     }
 
     /// What of an old place stays, right below it and not below another move.
