@@ -234,3 +234,48 @@ fn many_references_of_two_moves_in_one_text() {
     assert!(desk.text("files/a.txt") == half);
     assert!(start.elapsed() < LONG, "{:?}", start.elapsed());
 }
+
+#[test]
+fn many_references_in_wide_letters_are_soon_looked_at() {
+    // A letter is two bytes and no letter is at the same offset in the text: nothing may count from the start.
+    const MANY: usize = 8_000;
+    let wide = |text: String| -> Vec<u8> {
+        let marked = format!("\u{feff}{text}");
+        marked.encode_utf16().flat_map(u16::to_le_bytes).collect()
+    };
+    let mut notes = String::new();
+    let mut export =
+        "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\a]\r\n".to_owned();
+    for number in 0..MANY {
+        writeln!(
+            notes,
+            "note {number}: D:\\Herbarium\\Sheets\\{number}.tif\r"
+        )
+        .unwrap();
+        writeln!(
+            export,
+            "\"v{number}\"=\"D:\\\\Herbarium\\\\Sheets\\\\{number}.tif\"\r"
+        )
+        .unwrap();
+    }
+    let desk = Desk::new()
+        .file("files/notes.txt", wide(notes))
+        .file("exports/a.reg", wide(export));
+    let start = Instant::now();
+    let ran = desk
+        .with_move("preview", &["--max-document", "1"])
+        .ends_with(0);
+    assert!(ran.out.contains("8,000 references in 1 file would change"));
+    let explained = desk.run([
+        "explain",
+        "exports/a.reg",
+        "--no-sheet",
+        "--move",
+        crate::desk::MOVE,
+        "--format",
+        "json",
+    ]);
+    let report = explained.ends_with(0).json();
+    assert_eq!(report["references"].as_array().unwrap().len(), MANY);
+    assert!(start.elapsed() < LONG, "{:?}", start.elapsed());
+}

@@ -144,6 +144,18 @@ fn what_fits_two_ways_is_told_and_not_guessed() {
 }
 
 #[test]
+fn a_few_files_of_common_names_leave_a_doubt() {
+    let site = [
+        r"D:\Site\index.html",
+        r"D:\Site\style.css",
+        r"D:\Site\main.js",
+    ];
+    let there = ["h/Other/index.html", "h/Other/style.css", "h/Other/main.js"];
+    let report = traced(&desk(&site, &there), &["disks/h"], &[], 1);
+    assert_eq!(moves(&report), [r"? D:\Site = H:\Other"]);
+}
+
+#[test]
 fn what_stays_is_an_exception_and_other_names_are_told() {
     let places = [
         r"D:\Herbarium\Sheets\1.tif",
