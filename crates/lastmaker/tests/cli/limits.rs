@@ -249,7 +249,8 @@ fn many_references_in_wide_letters_are_soon_looked_at() {
     for number in 0..MANY {
         writeln!(
             notes,
-            "note {number}: D:\\Herbarium\\Sheets\\{number}.tif\r"
+            "{:80}: D:\\Herbarium\\Sheets\\{number}.tif\r",
+            "note"
         )
         .unwrap();
         writeln!(
