@@ -5,6 +5,7 @@
 
 mod commands;
 mod demo;
+mod drafting;
 mod environment;
 mod exit;
 mod interrupt;

@@ -7,10 +7,10 @@ use std::sync::atomic::AtomicU64;
 use super::survey::places_in;
 use crate::job::{Job, left_in};
 use crate::open::{EachLeaf, Leaf};
-use crate::place::{Finder, Place, Root};
+use crate::place::{Finder, Place};
 use crate::report::{LeftFile, Target, TraceReport};
 use crate::resolve::Index;
-use crate::trace::{self, Evidence, Mention, NamedPlace};
+use crate::trace::{self, Clues, Mention, NamedPlace};
 use crate::tree::Sieve;
 
 /// Where things might be now, and where they may be still.
@@ -58,7 +58,8 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
         for resolved in places {
             let place = match resolved.target {
                 Target::Live => resolved.place,
-                _ => on_drive(resolved.place),
+                // Some systems write a drive as a folder.
+                _ => resolved.place.by_drive(),
             };
             let known = named.entry(place.key()).or_insert_with(|| NamedPlace {
                 place,
@@ -76,38 +77,15 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
         let is_so = |new: Place| job.resolver.target(&new) != Target::Dangling;
         one.explained = new.is_some_and(is_so);
     }
-    let evidence = Evidence {
+    let clues = Clues {
         named: &named,
         index: &index,
         old: options.old,
         seen_at: options.into,
         mentions: &mentions,
     };
-    let mut report = trace::trace(&evidence);
+    let mut report = trace::trace(&clues);
     report.totals.files = files;
     report.left = left;
     report
-}
-
-/// The place on a drive that some systems write as a folder: `/mnt/d/x`, `/cygdrive/d/x`.
-fn on_drive(place: Place) -> Place {
-    let letter = match (&place.root, &place.components[..]) {
-        (Root::Posix, [top, drive, ..]) if ["mnt", "cygdrive"].contains(&top.as_str()) => {
-            let mut letters = drive.chars();
-            letters
-                .next()
-                .filter(|c| c.is_ascii_alphabetic() && letters.next().is_none())
-        }
-        _ => None,
-    };
-    match letter {
-        Some(letter) => place.rebased(
-            2,
-            &Place {
-                root: Root::Drive(letter.to_ascii_uppercase()),
-                components: Vec::new(),
-            },
-        ),
-        None => place,
-    }
 }

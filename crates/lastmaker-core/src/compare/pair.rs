@@ -74,13 +74,8 @@ pub(super) fn walk(pair: &Pair, comparing: &Comparing<'_>) -> Found {
         rayon::scope(|tasks| walker.folder(tasks, top));
     });
     let mut found = walker.found.into_inner().unwrap_or_default();
-    found.differences.sort_by(|a, b| {
-        let key = |one: &Difference| (one.path.clone(), one.kind);
-        key(a).cmp(&key(b))
-    });
     found.folders.sort_by(|a, b| a.path.cmp(&b.path));
     found.twins.sort_by(|a, b| a.below.cmp(&b.below));
-    found.left.sort_by(|a, b| a.file.cmp(&b.file));
     found
 }
 
@@ -131,18 +126,7 @@ struct Brought {
 
 impl Brought {
     fn differs(&mut self, path: &Path, kind: DifferenceKind) -> &mut Difference {
-        self.counts.differences += 1;
-        let path_bytes = path.to_str().is_none();
-        self.found.differences.push(Difference {
-            path: slashed(path),
-            path_bytes: path_bytes.then(|| path.as_os_str().as_encoded_bytes().to_vec()),
-            kind,
-            new_name: None,
-            old_size: None,
-            new_size: None,
-            newer: None,
-            why: None,
-        });
+        self.found.differences.push(Difference::new(path, kind));
         let last = self.found.differences.len() - 1;
         &mut self.found.differences[last]
     }

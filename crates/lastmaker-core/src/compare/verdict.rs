@@ -3,7 +3,7 @@
 use std::time::SystemTime;
 
 use super::content;
-use super::pair::{Found, MANY, Twin, slashed};
+use super::pair::{Found, MANY, Twin};
 use super::{Comparing, Pair};
 use crate::report::{ComparedFolder, ComparedPair, Difference, DifferenceKind, Side};
 
@@ -68,18 +68,10 @@ fn went_back(twin: &Twin) -> bool {
 
 fn of_content(twin: &Twin) -> Difference {
     Difference {
-        path: slashed(&twin.below),
-        path_bytes: twin
-            .below
-            .to_str()
-            .is_none()
-            .then(|| twin.below.as_os_str().as_encoded_bytes().to_vec()),
-        kind: DifferenceKind::Content,
-        new_name: None,
         old_size: Some(twin.size),
         new_size: Some(twin.size),
         newer: twin.newer(),
-        why: None,
+        ..Difference::new(&twin.below, DifferenceKind::Content)
     }
 }
 
@@ -116,9 +108,6 @@ fn both_changed(differences: &[Difference]) -> bool {
 
 /// The folders in which something differs, with how much.
 fn folders(mut folders: Vec<ComparedFolder>, differences: &[Difference]) -> Vec<ComparedFolder> {
-    for folder in &mut folders {
-        folder.differences = 0;
-    }
     for one in differences {
         let parent = one.path.rsplit_once('/').map_or("", |(parent, _)| parent);
         let at = folders.binary_search_by(|folder| folder.path.as_str().cmp(parent));

@@ -1,8 +1,11 @@
 //! `compare`: is all of an old place also at its new one.
 
+use std::ffi::OsStr;
+use std::path::Path;
+
 use serde::Serialize;
 
-use super::{Answer, LeftFile};
+use super::{Answer, FileName, LeftFile};
 
 /// `compare`: whether the copies are whole.
 #[derive(Debug, Serialize)]
@@ -128,6 +131,23 @@ pub struct Difference {
     /// How it differs, where that wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,
+}
+
+impl Difference {
+    /// A difference of what is at `below`, of which nothing else is known.
+    pub fn new(below: &Path, kind: DifferenceKind) -> Self {
+        let names = below.iter().map(OsStr::to_string_lossy);
+        Self {
+            path: names.collect::<Vec<_>>().join("/"),
+            path_bytes: FileName::from(below).bytes,
+            kind,
+            new_name: None,
+            old_size: None,
+            new_size: None,
+            newer: None,
+            why: None,
+        }
+    }
 }
 
 /// How a file, folder or link differs.

@@ -5,7 +5,7 @@
 //! the likelier it is. One look alone is never certain: only many names that are found together, or
 //! a name that is the same but for its case.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::path::PathBuf;
 use std::sync::{Arc, Mutex};
 
@@ -87,10 +87,10 @@ impl<'a> Cures<'a> {
     /// Where what is missing may be, the likeliest first.
     pub fn of(&self, missing: &Missing) -> Vec<Cure> {
         let mut candidates = Candidates::new();
-        self.elsewhere(missing, &mut candidates);
+        let sample = sample(&missing.wanted);
+        self.elsewhere(missing, &sample, &mut candidates);
         self.near(missing, &mut candidates);
         candidates.remove(&missing.place.disk_key());
-        let sample = sample(&missing.wanted);
         let mut cures: Vec<(Kind, Cure)> = candidates
             .into_values()
             .map(|(kind, place, why)| {
@@ -128,7 +128,7 @@ impl<'a> Cures<'a> {
     }
 
     /// Looks in every folder that is seen for the same names.
-    fn elsewhere(&self, missing: &Missing, candidates: &mut Candidates) {
+    fn elsewhere(&self, missing: &Missing, sample: &[&Vec<String>], candidates: &mut Candidates) {
         for (root, _) in self.resolver.seen_folders() {
             if root.root != missing.place.root && root.components.is_empty() {
                 let other = missing.place.rebased(0, root);
@@ -144,7 +144,7 @@ impl<'a> Cures<'a> {
         }
         // Of a folder that was renamed too, its files tell.
         let mut votes: HashMap<Known, usize> = HashMap::new();
-        for names in sample(&missing.wanted).into_iter().take(SAMPLE / 10) {
+        for names in sample.iter().take(SAMPLE / 10) {
             let Some(last) = names.last() else {
                 continue;
             };
@@ -195,7 +195,6 @@ impl<'a> Cures<'a> {
         let Some(name) = parent.components.pop() else {
             return;
         };
-        let is_live = |place: &Place| self.resolver.target(place) == Target::Live;
         let is_file = missing.wanted.iter().any(Vec::is_empty);
         // Unpacked without its own folder, or moved up by one.
         if !is_file {
@@ -205,10 +204,7 @@ impl<'a> Cures<'a> {
         let mut above = parent.clone();
         if let Some(folder) = above.components.pop() {
             let why = format!("it lies one level up, outside of the folder {folder:?}");
-            let up = above.child(&name);
-            if is_live(&up) {
-                add(candidates, Kind::Shallower, up, why);
-            }
+            add(candidates, Kind::Shallower, above.child(&name), why);
         }
         let Some(nearby) = self.nearby(&parent) else {
             return;
@@ -266,9 +262,7 @@ impl<'a> Cures<'a> {
         let live = images
             .iter()
             .filter(|(_, image)| self.resolver.target(image) == Target::Live);
-        let mut all: Vec<Suggestion> = live
-            .map(|(cure, image)| suggestion(cure, image.clone(), cure.certain))
-            .collect();
+        let mut all: Vec<Suggestion> = live.map(|(cure, image)| suggestion(cure, image)).collect();
         if all.is_empty() && depth < place.components.len() {
             // The likeliest cure has the folder, but not this: it was renamed as well, or is gone.
             let likeliest = images.first().map(|(_, image)| image).into_iter();
@@ -285,24 +279,20 @@ impl<'a> Cures<'a> {
                     wanted,
                 });
                 all.extend(
-                    found.iter().map(|cure| {
-                        suggestion(cure, image.rebased(depth, &cure.place), cure.certain)
-                    }),
+                    found
+                        .iter()
+                        .map(|cure| suggestion(cure, &image.rebased(depth, &cure.place))),
                 );
             }
         }
-        let mut seen = Vec::new();
-        all.retain(|one| {
-            let fresh = !seen.contains(&one.place);
-            seen.push(one.place.clone());
-            fresh
-        });
+        let mut seen = HashSet::new();
+        all.retain(|one| seen.insert(one.place.clone()));
         all.truncate(MOST);
         all
     }
 }
 
-fn suggestion(cure: &Cure, place: Place, certain: bool) -> Suggestion {
+fn suggestion(cure: &Cure, place: &Place) -> Suggestion {
     let why = match cure.of {
         0 | 1 => cure.why.clone(),
         of => format!("{} of {of} names are under {}", cure.found, cure.place),
@@ -310,7 +300,7 @@ fn suggestion(cure: &Cure, place: Place, certain: bool) -> Suggestion {
     Suggestion {
         place: place.to_string(),
         why,
-        certain,
+        certain: cure.certain,
     }
 }
 

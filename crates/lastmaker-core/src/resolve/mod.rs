@@ -19,6 +19,8 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 
+use volumes::unmounted;
+
 use crate::place::{Place, Root, fold};
 use crate::report::Target;
 use crate::sheet::Sheet;
@@ -131,50 +133,38 @@ impl Resolver {
 
     /// What of a place that cannot be checked is not to be seen: its root, or the volume that it lies on.
     pub fn unseen(&self, place: &Place) -> Place {
-        let mut unseen = place.clone();
-        let whole = self
-            .seen_at
-            .iter()
-            .find(|(seen, _)| seen.root == Root::Posix && seen.components.is_empty());
-        let root = whole.map_or(Path::new("/"), |(_, folder)| folder);
-        let depth = match place.root {
-            Root::Posix => volumes::unmounted(root, place),
-            _ => None,
+        let root = match self.base(place) {
+            Some((root, 0)) => root,
+            _ => PathBuf::from("/"),
         };
-        unseen.components.truncate(depth.unwrap_or(0));
+        let mut unseen = place.clone();
+        unseen
+            .components
+            .truncate(unmounted(&root, place).unwrap_or(0));
         unseen
     }
 
-    /// What the sheet says beats the machine's own root of that name.
     fn seen(&self, place: &Place) -> Seen {
-        let said = self
-            .seen_at
-            .iter()
-            .filter(|(seen, _)| place.is_under(seen))
-            .max_by_key(|(seen, _)| seen.components.len());
-        if let Some((seen, folder)) = said {
-            let known = self.is_root_there(&folder.to_string_lossy(), folder);
-            let is_whole = place.root == Root::Posix && seen.components.is_empty();
-            let is_gone = is_whole && volumes::unmounted(folder, place).is_some();
-            return if known && !is_gone {
-                Seen::Below(folder.clone(), seen.components.len())
-            } else {
-                Seen::Nowhere
-            };
-        }
-        if !self.native {
-            return Seen::Nowhere;
-        }
-        match self.native_root(place) {
-            Some(root)
-                if place.root == Root::Posix && volumes::unmounted(&root, place).is_some() =>
+        match self.base(place) {
+            Some((base, skip))
+                if self.is_root_there(&base.to_string_lossy(), &base)
+                    && (skip > 0 || unmounted(&base, place).is_none()) =>
             {
-                Seen::Nowhere
-            }
-            Some(root) if self.is_root_there(&root.to_string_lossy(), &root) => {
-                Seen::Below(root, 0)
+                Seen::Below(base, skip)
             }
             _ => Seen::Nowhere,
+        }
+    }
+
+    /// The folder at which the first names of a place would be seen, and how many names those are. What
+    /// the sheet says beats the machine's own root of that name.
+    fn base(&self, place: &Place) -> Option<(PathBuf, usize)> {
+        let said = self.seen_at.iter().filter(|(seen, _)| place.is_under(seen));
+        let nearest = said.max_by_key(|(seen, _)| seen.components.len());
+        match nearest {
+            Some((seen, folder)) => Some((folder.clone(), seen.components.len())),
+            None if self.native => Some((self.native_root(place)?, 0)),
+            None => None,
         }
     }
 

@@ -3,7 +3,7 @@
 
 use std::path::{Path, PathBuf};
 
-use crate::place::Place;
+use crate::place::{Place, Root};
 use crate::platform::{self, VolumeName};
 use crate::sheet::is_volume;
 
@@ -29,6 +29,9 @@ pub(super) fn meant(folder: &Path) -> PathBuf {
 /// How many names of a POSIX place are those of the mount point that it lies on, if that is missing or
 /// empty, seen below `root`.
 pub(super) fn unmounted(root: &Path, place: &Place) -> Option<usize> {
+    if place.root != Root::Posix {
+        return None;
+    }
     let names: Vec<&str> = place.components.iter().map(String::as_str).collect();
     let depth = match names[..] {
         ["run", "media", _, _, ..] => 4,

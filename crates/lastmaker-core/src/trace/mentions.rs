@@ -1,6 +1,10 @@
 //! Other names of places that files mention themselves: letters that stand in for a folder or a
 //! share, links, a server's full name beside its short one.
 
+use std::sync::LazyLock;
+
+use aho_corasick::AhoCorasick;
+
 use crate::place::{Place, Root, fold};
 use crate::report::TracedMove;
 
@@ -21,20 +25,23 @@ impl PartialEq for Mention {
 
 /// The names that the lines of a script give to places: `subst`, `net use`, `mklink`, `ln -s`.
 pub(crate) fn mentions(text: &str) -> Vec<Mention> {
-    let told = |line: &str| {
-        // Most lines say nothing of the kind.
-        let lower = line.to_ascii_lowercase();
-        let verb = ["subst", "net use", "net.exe", "mklink", "ln -s"];
-        verb.iter()
-            .any(|verb| lower.contains(verb))
-            .then(|| words(line))
-    };
-    let lines = text.lines().filter(|line| line.len() < 4096);
-    lines
-        .filter_map(told)
-        .filter_map(|words| mention(&words))
-        .collect()
+    // Most texts say nothing of the kind.
+    if !VERBS.is_match(text) {
+        return Vec::new();
+    }
+    let lines = text
+        .lines()
+        .filter(|line| line.len() < 4096 && VERBS.is_match(*line));
+    lines.filter_map(|line| mention(&words(line))).collect()
 }
+
+/// What a line has in it that gives a name to a place.
+static VERBS: LazyLock<AhoCorasick> = LazyLock::new(|| {
+    let verbs = ["subst", "net use", "net.exe", "mklink", "ln -s"];
+    let mut builder = AhoCorasick::builder();
+    let built = builder.ascii_case_insensitive(true).build(verbs);
+    built.expect("five short words make an automaton")
+});
 
 fn mention(words: &[String]) -> Option<Mention> {
     let is = |word: &String, name: &str| {

@@ -41,7 +41,7 @@ pub struct NamedPlace {
 
 /// What a trace rests on.
 #[derive(Debug)]
-pub struct Evidence<'a> {
+pub struct Clues<'a> {
     /// The distinct places that the files name.
     pub named: &'a [NamedPlace],
     /// Everything under the folders where things might be now.
@@ -55,30 +55,27 @@ pub struct Evidence<'a> {
 }
 
 /// Finds the moves that explain what dangles.
-pub fn trace(evidence: &Evidence<'_>) -> TraceReport {
+pub fn trace(clues: &Clues<'_>) -> TraceReport {
     let mut places = Places::default();
-    for named in evidence.named {
-        let is_old = evidence
-            .old
-            .iter()
-            .any(|(old, _)| named.place.is_under(old));
+    for named in clues.named {
+        let is_old = clues.old.iter().any(|(old, _)| named.place.is_under(old));
         if !named.explained {
             places.add(named, named.live && !is_old);
         }
     }
     let old = Old {
-        old: evidence.old,
-        seen_at: evidence.seen_at,
+        old: clues.old,
+        seen_at: clues.seen_at,
     };
-    let votes = Votes::cast(&places, evidence.index, &old);
-    let chosen = votes.choose(&places, evidence.index);
-    let emitted = cover::cover(&places, &chosen, evidence.index);
-    let mut report = tell::tell(&places, evidence, &chosen, &emitted);
+    let votes = Votes::cast(&places, clues.index, &old);
+    let chosen = votes.choose(&places, clues.index);
+    let emitted = cover::cover(&places, &chosen, clues.index);
+    let mut report = tell::tell(&places, clues, &chosen, &emitted);
     report.totals = TraceTotals {
         references: places.wanted().map(|one| one.references).sum(),
         places: places.wanted().count(),
-        names: evidence.index.len(),
-        names_cut: evidence.index.is_cut,
+        names: clues.index.len(),
+        names_cut: clues.index.is_cut,
         explained: report.moves.iter().map(|one| one.explains).sum(),
         ..TraceTotals::default()
     };

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap};
 
-use super::Evidence;
+use super::Clues;
 use super::cover::{Emitted, Label};
 use super::mentions::fold_names;
 use super::places::{Node, Places};
@@ -29,7 +29,7 @@ struct Under {
 /// Tells the moves.
 pub(super) fn tell(
     places: &Places,
-    evidence: &Evidence<'_>,
+    clues: &Clues<'_>,
     chosen: &Chosen,
     emitted: &[Emitted],
 ) -> TraceReport {
@@ -44,7 +44,7 @@ pub(super) fn tell(
     }
     let teller = Teller {
         places,
-        evidence,
+        clues,
         chosen,
         emitted,
         by_node: &by_node,
@@ -82,7 +82,7 @@ pub(super) fn tell(
         .filter(|(_, under)| !under.explained.is_empty())
         .filter_map(|(at, under)| teller.told(at, &under))
         .collect();
-    fold_names(evidence.mentions, &mut moves);
+    fold_names(clues.mentions, &mut moves);
     let mut moves: Vec<TracedMove> = moves.into_iter().map(|(_, _, one)| one).collect();
     moves.sort_by(|a, b| {
         b.explains
@@ -103,7 +103,7 @@ pub(super) fn tell(
 /// Tells one move after the other.
 struct Teller<'a> {
     places: &'a Places,
-    evidence: &'a Evidence<'a>,
+    clues: &'a Clues<'a>,
     chosen: &'a Chosen,
     emitted: &'a [Emitted],
     by_node: &'a HashMap<Node, usize>,
@@ -191,7 +191,7 @@ impl Teller<'_> {
         let depth = self.places.nodes[shift.from].depth;
         let shares = match (
             self.places.place(shift.from),
-            self.evidence.index.place(shift.to),
+            self.clues.index.place(shift.to),
         ) {
             (from, to) if from.components.is_empty() && to.components.is_empty() => {
                 matches!((from.root, to.root), (Root::Share { share, .. }, Root::Share { share: other, .. })
@@ -223,7 +223,7 @@ impl Teller<'_> {
         let old = self.places.place(node);
         let below = old.components.get(depth..).unwrap_or_default();
         let names: Vec<String> = below.iter().map(|name| fold(name)).collect();
-        let index = self.evidence.index;
+        let index = self.clues.index;
         match index.below(shift.to, &names) {
             Some(known) => index.place(known),
             None => old.rebased(depth, &index.place(shift.to)),

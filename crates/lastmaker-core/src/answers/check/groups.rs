@@ -54,16 +54,8 @@ impl Groups {
             _ => return,
         };
         let depth = place.components.len();
-        let group = self
-            .groups
-            .entry(place.disk_key())
-            .or_insert_with(|| Group {
-                cause,
-                place,
-                references: 0,
-                wanted: BTreeMap::new(),
-                files: HashSet::new(),
-            });
+        let known = self.groups.entry(place.disk_key());
+        let group = known.or_insert_with(|| Group::new(cause, place));
         // What is missing may be named by itself and as a folder, too.
         group.cause = group.cause.min(cause);
         group.references += 1;
@@ -157,16 +149,8 @@ impl Groups {
                 continue;
             };
             let depth = missing.components.len();
-            let group = self
-                .groups
-                .entry(missing.disk_key())
-                .or_insert_with(|| Group {
-                    cause: Cause::MissingFolder,
-                    place: missing,
-                    references: 0,
-                    wanted: BTreeMap::new(),
-                    files: HashSet::new(),
-                });
+            let known = self.groups.entry(missing.disk_key());
+            let group = known.or_insert_with(|| Group::new(Cause::MissingFolder, missing));
             let names = place.components[depth..].to_vec();
             group.wanted.entry(place.disk_key()).or_insert(names);
         }
@@ -212,6 +196,16 @@ fn certain(place: &Place, why: &str) -> Suggestion {
 }
 
 impl Group {
+    fn new(cause: Cause, place: Place) -> Self {
+        Self {
+            cause,
+            place,
+            references: 0,
+            wanted: BTreeMap::new(),
+            files: HashSet::new(),
+        }
+    }
+
     fn told(&self, job: &Job<'_>, cures: &[Cure]) -> DanglingGroup {
         let found = cures.iter().map(|cure| GroupCure {
             suggestion: Suggestion {

@@ -12,12 +12,13 @@
 use aho_corasick::packed::{self, Searcher};
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 
-use crate::place::{Place, Root};
 use crate::sheet::Sheet;
 
 mod around;
+mod signs;
 
-use around::{After, Around, Before, REACH};
+use around::{Around, REACH};
+use signs::signs_of;
 
 /// What a raw byte run must hold for a place to be named in it.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -215,10 +216,10 @@ impl Sieve {
             _ if !holds_zero => return false,
             _ => {}
         }
-        let is_wide_text = || [[0xff, 0xfe], [0xfe, 0xff]].contains(&[bytes[0], bytes[1]]);
+        let is_wide_text = || bytes.starts_with(&[0xff, 0xfe]) || bytes.starts_with(&[0xfe, 0xff]);
         match self.finds(&self.wide, bytes) {
             Hit::Named => true,
-            Hit::Sign => bytes.len() < 2 || !is_wide_text(),
+            Hit::Sign => !is_wide_text(),
             Hit::Nothing => false,
         }
     }
@@ -317,135 +318,6 @@ fn is_flat_office(bytes: &[u8]) -> bool {
         && [&b"office:document"[..], b"mso-application"]
             .iter()
             .any(|sign| memchr::memmem::find(head, sign).is_some())
-}
-
-/// The signs of a place, any of which lets a file through; none if every file must be read.
-fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Sign>> {
-    // A variable may stand for the first names, so those are no sign.
-    let behind = sheet
-        .variables
-        .iter()
-        .filter(|(_, value)| place.is_under(value));
-    let hidden = behind.map(|(_, value)| value.components.len()).max();
-    let first = hidden.unwrap_or(0);
-    let names = place.components.iter().enumerate().skip(first);
-    let of_names = names.flat_map(|(at, name)| {
-        let around = move |run: &str| around_name(place, at, run, hidden);
-        runs(name).into_iter().map(move |run| (around(&run), run))
-    });
-    let roots: Vec<&str> = match &place.root {
-        Root::Share { server, share } if first == 0 => vec![server, share],
-        _ => Vec::new(),
-    };
-    let of_roots = roots.into_iter().flat_map(|name| {
-        let runs = runs(name).into_iter();
-        runs.map(|run| (Around::anything(), run))
-    });
-    let longest = of_names
-        .chain(of_roots)
-        .max_by_key(|(_, run)| run.len())
-        .filter(|(_, run)| run.len() >= 2);
-    if let Some((around, run)) = longest {
-        let text = run.into_bytes();
-        return Some(vec![Sign { text, around }]);
-    }
-    match place.root {
-        Root::Drive(letter) if first == 0 => Some(signs_of_drive(letter, place)),
-        _ => None,
-    }
-}
-
-/// What must be around a run of letters of the name that a place has at `at`. `hidden` is how many names a
-/// variable may stand for, if there is one.
-fn around_name(place: &Place, at: usize, run: &str, hidden: Option<usize>) -> Around {
-    let name = place.components[at].to_ascii_lowercase();
-    let first = place.components.first().map_or("", String::as_str);
-    // As a folder a drive may be written otherwise.
-    let on_drive =
-        place.root == Root::Posix && (first.len() == 1 || ["mnt", "cygdrive"].contains(&first));
-    if !name.is_ascii() || name.matches(run).count() != 1 || on_drive {
-        return Around::anything();
-    }
-    let above = at
-        .checked_sub(1)
-        .map(|above| place.components[above].as_str());
-    let before = match (above, &place.root) {
-        _ if !name.starts_with(run) || hidden == Some(at) => Before::Anything,
-        (Some(above), _) => last_run(above),
-        (None, Root::Drive(letter)) => Before::Drive(letter.to_ascii_lowercase() as u8),
-        (None, Root::Posix) => Before::Root,
-        // The administrative share of a drive may be written as the drive.
-        (None, Root::Share { share, .. }) if share.ends_with('$') => Before::Anything,
-        (None, Root::Share { share, .. }) => last_run(share),
-    };
-    // Within the name a letter follows that is no letter of a run, raw or as an escape.
-    let goes_on = name.split_once(run).map_or("", |(_, rest)| rest);
-    let after = match goes_on.starts_with('_') {
-        true => After::Anything,
-        false => After::NameEnds,
-    };
-    Around { before, after }
-}
-
-/// The last letters and digits of the name above.
-fn last_run(name: &str) -> Before {
-    let name = name.to_ascii_lowercase();
-    let part = |c: char| c.is_ascii_alphanumeric() || c == '_';
-    let end = name.trim_end_matches(|c| !part(c));
-    let run = &end[end.trim_end_matches(part).len()..];
-    match run.is_empty() || !name.is_ascii() {
-        true => Before::Anything,
-        false => Before::Name(run.as_bytes().to_vec()),
-    }
-}
-
-/// The signs of a drive of which no name is long enough to be one.
-fn signs_of_drive(letter: char, place: &Place) -> Vec<Sign> {
-    let letter = letter.to_ascii_lowercase();
-    let sign = |text: String, after| Sign {
-        text: text.into_bytes(),
-        around: Around {
-            before: Before::Anything,
-            after,
-        },
-    };
-    // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
-    const COLONS: [&str; 12] = [
-        ":", "\\:", "|", "$", "%3a", "%253a", "&#58", "&#x3a", "\\u003a", "\\x3a", "\\072", "=3a",
-    ];
-    let mut signs: Vec<Sign> = COLONS
-        .iter()
-        .map(|colon| sign(format!("{letter}{colon}"), After::Anything))
-        .collect();
-    let folder = After::DriveFolder(letter as u8);
-    signs.extend(["mnt", "cygdrive"].map(|top| sign(top.to_owned(), folder)));
-    if !place.components.is_empty() {
-        signs.push(sign(format!("/{letter}"), After::Anything));
-    } else {
-        // A lone letter beside one of these keys is reported.
-        let lone = After::LoneLetter(letter as u8);
-        signs.extend(["drive", "volume", "disk"].map(|key| sign(key.to_owned(), lone)));
-    }
-    signs
-}
-
-/// The runs of ASCII letters and digits of a name, in lower case. After another letter a hex
-/// digit may be escaped, so it is no part of a run.
-fn runs(name: &str) -> Vec<String> {
-    let mut runs = vec![String::new()];
-    let mut behind_other = false;
-    for letter in name.chars() {
-        if letter.is_ascii_alphanumeric() && !(behind_other && letter.is_ascii_hexdigit()) {
-            behind_other = false;
-            if let Some(run) = runs.last_mut() {
-                run.push(letter.to_ascii_lowercase());
-            }
-        } else {
-            behind_other = !letter.is_ascii() || (behind_other && letter.is_ascii_hexdigit());
-            runs.push(String::new());
-        }
-    }
-    runs
 }
 
 /// How often a letter occurs in texts, roughly: the lower the rarer.
