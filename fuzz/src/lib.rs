@@ -22,15 +22,7 @@ fn sheet() -> Sheet {
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
     let reading = Reading::default();
     let document = Document::open(bytes, name, reading)?;
-    let options = PlanOptions {
-        sheet,
-        reading,
-        repair: false,
-        existing: None,
-        file: std::path::Path::new(""),
-        limits: lastmaker_core::limits::Limits::default(),
-    };
-    Some(plan(&document, name, options))
+    Some(plan(&document, name, PlanOptions::of(sheet)))
 }
 
 /// Rewrites `bytes` as a file of this name: only the edits change anything, and a second run

@@ -27,9 +27,7 @@
 //! sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
-//! let file = std::path::Path::new("viewer.json");
-//! let options = PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file, limits: lastmaker_core::limits::Limits::default() };
-//! let plan = plan(&document, "viewer.json", options);
+//! let plan = plan(&document, "viewer.json", PlanOptions::of(&sheet));
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 
@@ -49,6 +47,7 @@ pub mod judge;
 pub mod layer;
 pub mod limits;
 pub mod open;
+pub mod packed;
 pub mod place;
 pub mod plan;
 mod platform;

@@ -61,14 +61,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         .add_move(r"D:\Herbarium=H:\Linden & Co\Herbarium")
         .unwrap();
     let document = Document::open(bytes, name, Reading::default()).unwrap();
-    let options = PlanOptions {
-        sheet: &sheet,
-        reading: Reading::default(),
-        repair: false,
-        existing: None,
-        file: std::path::Path::new(""),
-        limits: lastmaker_core::limits::Limits::default(),
-    };
+    let options = PlanOptions::of(&sheet);
     let plan = plan(&document, name, options);
     plan.new.unwrap_or_else(|| bytes.to_vec())
 }

@@ -25,14 +25,7 @@ fn rewritten(text: &str, name: &str, new: &str) -> (String, bool) {
     let mut sheet = Sheet::default();
     sheet.add_move(&format!("{OLD}={new}")).unwrap();
     let document = Document::open(text.as_bytes(), name, Reading::default()).unwrap();
-    let options = PlanOptions {
-        sheet: &sheet,
-        reading: Reading::default(),
-        repair: false,
-        existing: None,
-        file: std::path::Path::new(""),
-        limits: lastmaker_core::limits::Limits::default(),
-    };
+    let options = PlanOptions::of(&sheet);
     let plan = plan(&document, name, options);
     let told = plan.references.iter().any(|one| one.reason.is_some());
     let new = plan.new.unwrap_or_else(|| text.as_bytes().to_vec());

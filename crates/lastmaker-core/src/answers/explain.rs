@@ -56,12 +56,10 @@ fn explain_file(
         binary: true,
         each: |leaf: &Leaf<'_, '_>| {
             let options = PlanOptions {
-                sheet: job.sheet,
                 reading: leaf.reading,
                 repair: job.repair,
-                existing: None,
                 file: entry.path,
-                limits: crate::limits::Limits::default(),
+                ..PlanOptions::of(job.sheet)
             };
             let draft = Draft::of_all(leaf, options);
             let explaining = Explaining {

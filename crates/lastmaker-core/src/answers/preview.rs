@@ -8,7 +8,7 @@ use crate::report::PlanReport;
 /// Plans the rewrite of the job's scope and writes nothing. `store` has the records of earlier
 /// rewrites; with `again` files that were saved since are planned all the same.
 pub fn preview(job: &Job<'_>, store: &Store, again: bool) -> PlanReport {
-    plan_tree(job, &chain(job, store), again).into_report()
+    plan_tree(job, &chain(job, store), again, false).into_report()
 }
 
 /// What earlier rewrites did, which matters only if the moves do not settle it by themselves.

@@ -161,7 +161,7 @@ pub fn prepare(
     if job.sheet.moves.is_empty() {
         return Err(RewriteRefusal::NoMoves);
     }
-    let plan = plan_tree(job, &chain(job, store), options.again);
+    let plan = plan_tree(job, &chain(job, store), options.again, true);
     let mut prepared = Prepared {
         plan,
         moves: job.sheet.moves.iter().map(Move::identity).collect(),
@@ -257,7 +257,7 @@ impl Prepared {
             if let Made::Left(_) = outcome.made {
                 not_rewritten.insert(file.path.clone());
             } else {
-                let moved = |one: &&Reference| one.standing == Standing::ToMove;
+                let moved = |one: &Reference| one.standing == Standing::ToMove;
                 done.rewritten_files += 1;
                 done.rewritten_references += file.references.iter().filter(moved).count();
             }
@@ -297,7 +297,7 @@ fn change(file: &FilePlan) -> Change<'_> {
             None => NewContent::Edits(&file.edits),
         },
         moves: file.moves.clone(),
-        sites: &file.sites,
+        sites: Some(&file.sites),
         belongings: None,
         modified: None,
         exclusive: file.in_place,

@@ -86,6 +86,14 @@ impl Leaf<'_, '_> {
         }
     }
 
+    /// Whether it is not the file itself, so that what is told of it is told differently of the file.
+    pub fn is_part(&self) -> bool {
+        self.run.is_some()
+            || !self.way.is_empty()
+            || self.reading.value.is_some()
+            || self.format != self.document.format.name()
+    }
+
     /// The position as it is told: in a string by itself it says nothing.
     pub fn position(&self, at: Position) -> Option<Position> {
         self.reading.value.is_none().then_some(at)

@@ -152,6 +152,14 @@ impl Place {
         key
     }
 
+    /// A number that is equal for equal locations, and for others hardly ever.
+    pub fn fingerprint(&self) -> u64 {
+        let hash = blake3::hash(self.key().as_bytes());
+        let mut first = [0; 8];
+        first.copy_from_slice(&hash.as_bytes()[..8]);
+        u64::from_le_bytes(first)
+    }
+
     /// A key that is equal for what a file system takes for one: POSIX systems tell apart what is
     /// composed in different ways.
     pub fn disk_key(&self) -> String {

@@ -7,13 +7,13 @@ use crate::layer::{ByteEdits, splice};
 use crate::open::{
     Group, Inside, Kind, Leaf, Left, Visitor, join_ways, kind_of, visit, visit_link,
 };
+use crate::packed::Packed;
 use crate::record::SiteChange;
-use crate::report::Standing;
+use crate::report::{Reference, Standing};
 use crate::tree::Sieve;
 
 use super::document::{DocumentPlan, plan};
 use super::options::PlanOptions;
-use super::reference::PlannedReference;
 
 /// What becomes of some bytes.
 pub(super) struct ContentPlan {
@@ -22,7 +22,7 @@ pub(super) struct ContentPlan {
     /// The name of their encoding; empty for a container.
     pub(super) encoding: &'static str,
     /// Every reference that a move touches, in order.
-    pub(super) references: Vec<PlannedReference>,
+    pub(super) references: Packed<Reference>,
     /// What changes; empty if nothing does.
     pub(super) edits: ByteEdits,
     /// The new bytes; none if nothing changes.
@@ -30,7 +30,7 @@ pub(super) struct ContentPlan {
     /// The container that they are.
     pub(super) container: Option<&'static dyn Container>,
     /// What changes, piece by piece, as a record keeps it.
-    pub(super) sites: Vec<SiteChange>,
+    pub(super) sites: Packed<SiteChange>,
 }
 
 /// Plans the rewrite of `inside`, whatever it is; none if no move touches it. Gives too what of
@@ -51,9 +51,8 @@ pub(super) fn plan_target(
     sieve: &Sieve,
 ) -> Option<ContentPlan> {
     let mut plan = visit_link(target, &mut Planner::new(sieve, options))?;
-    for reference in &mut plan.references {
-        reference.site = "where it leads".to_owned();
-    }
+    let way = |reference: &mut Reference| reference.site = "where it leads".to_owned();
+    plan.references.change(way);
     Some(plan)
 }
 
@@ -113,8 +112,8 @@ impl Visitor for Planner<'_> {
             mut sites,
             ..
         } = planned;
-        for site in &mut sites {
-            site.site = join_ways(leaf.way, &site.site);
+        if !leaf.way.is_empty() {
+            sites.change(|site| site.site = join_ways(leaf.way, &site.site));
         }
         // A document of which nothing is told is named by the sentence alone.
         if let Some(why) = planned.left.filter(|_| references.is_empty()) {
@@ -125,12 +124,14 @@ impl Visitor for Planner<'_> {
             left.add("", &judge::Unproven::TooMany.to_string());
             return None;
         }
-        for reference in &mut references {
-            if let Some(at) = reference.position {
-                reference.site = leaf.site(&reference.site, at);
-                reference.position = leaf.position(at);
-            }
-            reference.format = leaf.format;
+        if leaf.is_part() {
+            references.change(|reference| {
+                if let Some(at) = reference.position {
+                    reference.site = leaf.site(&reference.site, at);
+                    reference.position = leaf.position(at);
+                }
+                reference.format = leaf.format;
+            });
         }
         (!references.is_empty()).then(|| ContentPlan {
             format: leaf.format,
@@ -204,15 +205,15 @@ impl PlannedGroup<'_> {
         let mut whole = ContentPlan {
             format: self.container.name(),
             encoding: "",
-            references: Vec::new(),
+            references: Packed::default(),
             edits,
             new,
             container: Some(self.container),
-            sites: Vec::new(),
+            sites: Packed::default(),
         };
         for (_, planned) in self.parts {
-            whole.references.extend(planned.references);
-            whole.sites.extend(planned.sites);
+            whole.references.append(planned.references);
+            whole.sites.append(planned.sites);
         }
         whole
     }
@@ -325,12 +326,12 @@ enum Unproven {
 
 impl ContentPlan {
     fn withdraw(&mut self, reason: &Reason) {
-        for reference in &mut self.references {
-            reference.withdraw(reason);
-        }
+        let (standing, name, why) = (reason.standing(), reason.name(), reason.to_string());
+        let withdraw = |reference: &mut Reference| reference.withdraw(standing, name, &why);
+        self.references.change(withdraw);
         self.edits = ByteEdits::default();
         self.new = None;
-        self.sites.clear();
+        self.sites = Packed::default();
     }
 }
 

@@ -6,8 +6,10 @@ use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, Edits, TextEdits, Unfit, splice};
 use crate::limits::Limits;
 use crate::open::{Document, Leaf, SitePassage};
+use crate::packed::Packed;
 use crate::place::{Finder, Found, MOST_FINDS, Root};
 use crate::record::SiteChange;
+use crate::report::Reference;
 use crate::sheet::Decision;
 
 use super::accept::insist_where_accepted;
@@ -16,7 +18,7 @@ use super::intent::{Intent, intend};
 use super::lift::{lift_passage, passages};
 use super::options::PlanOptions;
 use super::proof::{Flaw, LONGEST_OUTLINED, Outline, Proof};
-use super::reference::{PlannedReference, describe};
+use super::reference::describe;
 use super::stretch::stretches;
 use super::together::withdraw_half_lines;
 use super::unfit::{effective, withdraw_unfit};
@@ -25,7 +27,7 @@ use super::unfit::{effective, withdraw_unfit};
 #[derive(Debug)]
 pub struct DocumentPlan {
     /// Every reference that a move touches, in order.
-    pub references: Vec<PlannedReference>,
+    pub references: Packed<Reference>,
     /// The edits of the file's bytes; empty if nothing changes.
     pub edits: ByteEdits,
     /// The new bytes; none if nothing changes.
@@ -33,7 +35,7 @@ pub struct DocumentPlan {
     /// Why the file as a whole is left, although references would move.
     pub left: Option<Unproven>,
     /// What changes, piece by piece, as a record keeps it.
-    pub sites: Vec<SiteChange>,
+    pub sites: Packed<SiteChange>,
 }
 
 /// Plans the rewrite of one document.
@@ -42,16 +44,14 @@ pub fn plan(document: &Document<'_>, file_name: &str, options: PlanOptions<'_>) 
     let draft = Draft::new(document, file_name, options, |found, content| {
         !matches!(sheet.decide(found, content), Decision::Elsewhere)
     });
-    let sites = stretches(
-        document,
-        &draft.sites,
-        &draft.intents,
-        &draft.text_edits,
-        &draft.ways,
-    );
+    let (sites, intents, edits) = (&draft.sites, draft.intents, &draft.text_edits);
+    let changes = match options.for_record {
+        true => stretches(document, sites, &intents, edits, &draft.ways),
+        false => Packed::default(),
+    };
     DocumentPlan {
-        sites,
-        references: describe(document, &draft.sites, draft.intents, &draft.text_edits),
+        sites: changes,
+        references: describe(document, sites, intents, edits, options.resolver),
         edits: draft.edits,
         new: draft.new,
         left: draft.left,
@@ -141,7 +141,7 @@ impl Draft {
     fn intend(&mut self, document: &Document<'_>, options: PlanOptions<'_>) {
         let allowance = Allowance {
             repair: options.repair,
-            existing: options.existing,
+            existing: options.existing(),
             ..Allowance::of(document)
         };
         let of_site = |site: &SitePassage| {

@@ -9,9 +9,10 @@ use crate::judge::Reason;
 use crate::layer::ByteEdits;
 use crate::limits::Limits;
 use crate::open::{Inside, LINK};
+use crate::packed::Packed;
 use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
-use crate::report::{FileName, LeftFile, Reference};
+use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
 use crate::text::encoding_of_names;
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
@@ -32,8 +33,10 @@ pub struct FilePlan {
     /// Name of its encoding; empty if it has none as a whole.
     pub encoding: &'static str,
     /// Its references that a move touches, in order.
-    pub references: Vec<Reference>,
-    /// The edits of its bytes; empty if nothing changes.
+    pub references: References,
+    /// Whether it changes.
+    pub changes: bool,
+    /// The edits of its bytes, if they are to be made.
     pub edits: ByteEdits,
     /// Hash of what was read.
     pub before: blake3::Hash,
@@ -46,7 +49,7 @@ pub struct FilePlan {
     /// The moves that it will have been through, if they are not all those of the sheet.
     pub moves: Option<Vec<String>>,
     /// What changes, piece by piece, as a record keeps it.
-    pub sites: Vec<SiteChange>,
+    pub sites: Packed<SiteChange>,
     /// What sort of link it is and where it will lead, if it is a link.
     pub link: Option<(LinkKind, PathBuf)>,
     /// Whether programs write it piece by piece while they have it open.
@@ -122,6 +125,7 @@ pub(super) fn plan_file(
     sieve: &Sieve,
     entry: &Entry<'_>,
     past: Option<Past<'_>>,
+    for_record: bool,
 ) -> Result<Planned, FileFault> {
     if entry.is_beside_database() {
         return Ok(Planned::default());
@@ -150,7 +154,9 @@ pub(super) fn plan_file(
         sheet,
         reading,
         repair: job.repair,
-        existing: job.existing_only.then_some(job.resolver),
+        resolver: Some(job.resolver),
+        existing_only: job.existing_only,
+        for_record,
         file: entry.path,
         limits: Limits::default(),
     };
@@ -158,6 +164,9 @@ pub(super) fn plan_file(
         read_and_plan(job, sieve, entry, PlanOptions { limits, ..options })
     })?;
     if let Some(plan) = &mut planned.file {
+        if !for_record {
+            plan.edits = ByteEdits::default();
+        }
         if matches!(been, Been::SavedSince) {
             plan.withdraw(&Reason::SavedSince);
         }
@@ -230,7 +239,7 @@ fn read_and_plan(
 impl Planned {
     /// Leaves a file that programs write piece by piece if one may be at it.
     fn unless_in_use(mut self, entry: &Entry<'_>) -> Self {
-        let changes = |file: &FilePlan| file.in_place && !file.edits.is_empty();
+        let changes = |file: &FilePlan| file.in_place && file.changes;
         let Some(file) = self.file.take_if(|file| changes(file)) else {
             return self;
         };
@@ -248,14 +257,12 @@ impl Planned {
 
 impl FilePlan {
     fn new(entry: &Entry<'_>, plan: ContentPlan, before: blake3::Hash) -> io::Result<Self> {
-        let name = FileName::from(entry.path);
-        let told = plan.references.into_iter();
         let mut file = Self {
             path: entry.path.to_owned(),
             canonical: entry.path.to_owned(),
             format: plan.format,
             encoding: plan.encoding,
-            references: told.map(|one| one.told(name.clone())).collect(),
+            references: References::of(entry.path.into(), plan.references),
             before,
             after: plan.new.as_deref().map_or(before, blake3::hash),
             read_only: false,
@@ -266,9 +273,10 @@ impl FilePlan {
             in_place: plan.container.is_some_and(|one| one.is_written_in_place()),
             names: None,
             history: entry.history,
+            changes: !plan.edits.is_empty(),
             edits: plan.edits,
         };
-        if !file.edits.is_empty() {
+        if file.changes {
             let facts = entry.facts()?;
             file.canonical = facts.canonical;
             file.read_only = facts.read_only;
@@ -300,7 +308,7 @@ impl FilePlan {
             edits: large.edits,
             new: None,
             container: None,
-            sites: Vec::new(),
+            sites: Packed::default(),
         };
         let mut file = Self::new(entry, plan, large.before)?;
         file.after = large.after;
@@ -309,24 +317,26 @@ impl FilePlan {
 
     /// Takes every change back and says why.
     pub(super) fn withdraw(&mut self, reason: &Reason) {
-        let why = reason.to_string();
-        for reference in &mut self.references {
-            reference.withdraw(reason.standing(), reason.name(), &why);
-        }
+        let (standing, name, why) = (reason.standing(), reason.name(), reason.to_string());
+        self.references
+            .change(|reference| reference.withdraw(standing, name, &why));
         self.edits = ByteEdits::default();
-        self.sites.clear();
+        self.changes = false;
+        self.sites = Packed::default();
         self.after = self.before;
     }
 
     /// Names the moves that made its changes by their numbers in `all` instead of in `some`.
     fn renumber_moves(&mut self, some: &Sheet, all: &Sheet) {
-        let edits = self.sites.iter_mut().flat_map(|site| &mut site.was);
-        let edits = edits.filter_map(|edit| edit.by.as_mut());
-        let references = self.references.iter_mut();
-        for by in edits.chain(references.filter_map(|one| one.by.as_mut())) {
-            let identity = some.moves[*by].identity();
+        let known = |by: usize| {
+            let identity = some.moves[by].identity();
             let known = all.moves.iter().position(|one| one.identity() == identity);
-            *by = known.unwrap_or(*by);
-        }
+            known.unwrap_or(by)
+        };
+        self.references.change(|one| one.by = one.by.map(known));
+        self.sites.change(|site| {
+            let edits = site.was.iter_mut();
+            edits.for_each(|edit| edit.by = edit.by.map(known));
+        });
     }
 }

@@ -15,14 +15,15 @@ use crate::layer::{
     ByteEdits, Edit, Edits, InLayer, Layers, Offset, OpenedChain, Span, SplicedReader, Unfit,
 };
 use crate::open::{LineCounter, SitePassage};
+use crate::packed::Packed;
 use crate::place::{Finder, Found, Hint, Place, readings};
-use crate::report::Position;
+use crate::report::{Position, Reference};
 use crate::text::{ByteMap, Encoding, detect};
 
 use super::excerpt::excerpt;
 use super::intent::{Intent, intend};
 use super::options::PlanOptions;
-use super::reference::PlannedReference;
+use super::reference::told;
 
 /// Size of a window's core in bytes.
 const CORE: usize = 4 << 20;
@@ -33,7 +34,7 @@ const MARGIN: usize = 128 << 10;
 #[derive(Debug)]
 pub struct LargePlan {
     /// Every reference that a move touches, in order.
-    pub references: Vec<PlannedReference>,
+    pub references: Packed<Reference>,
     /// The edits of the file's bytes.
     pub edits: ByteEdits,
     /// Name of the encoding.
@@ -74,7 +75,7 @@ pub fn plan_large<R: Read>(
 ) -> Result<Option<LargePlan>, LargeFault> {
     let mut draft = Draft {
         most: options.limits.references,
-        references: Vec::new(),
+        references: Packed::default(),
         edits: Vec::new(),
         expected: blake3::Hasher::new(),
     };
@@ -116,7 +117,7 @@ pub fn plan_large<R: Read>(
 struct Draft {
     /// How many references there is room for.
     most: usize,
-    references: Vec<PlannedReference>,
+    references: Packed<Reference>,
     edits: Vec<Edit>,
     /// Hashes the places that the new text must name, in order.
     expected: blake3::Hasher,
@@ -139,8 +140,10 @@ impl Draft {
                 None => window.key(&found),
             };
             self.expected.update(key.as_bytes());
-            let told = intent.map(|intent| window.describe(&found, intent));
-            self.references.extend(told);
+            if let Some(intent) = intent {
+                self.references
+                    .push(&window.describe(&found, intent, options));
+            }
         }
     }
 }
@@ -207,7 +210,7 @@ impl Window<'_> {
         };
         let allowance = Allowance {
             repair: options.repair,
-            existing: options.existing,
+            existing: options.existing(),
             ..Allowance::default()
         };
         let mut intent = intend(case, options.sheet, allowance)?;
@@ -247,7 +250,7 @@ impl Window<'_> {
         found.unwrap_or(self.raw.len())
     }
 
-    fn describe(&self, found: &Found, intent: Intent) -> PlannedReference {
+    fn describe(&self, found: &Found, intent: Intent, options: PlanOptions<'_>) -> Reference {
         let whole = 0..self.text.len();
         let span = found.start..intent.verdict.end;
         let made = excerpt(self.text, &intent.edits, span, whole);
@@ -259,7 +262,7 @@ impl Window<'_> {
             line: self.line + at.line - 1,
             column: before + at.column,
         };
-        PlannedReference::new(found, intent, self.text, position, made)
+        told(found, intent, self.text, position, made, options.resolver)
     }
 }
 
@@ -445,7 +448,6 @@ impl<R: Read> Read for Hashing<R> {
 mod tests {
     use super::*;
     use crate::layer::splice;
-    use crate::open::Reading;
     use crate::report::Standing;
     use crate::sheet::Sheet;
 
@@ -454,14 +456,7 @@ mod tests {
         sheet
             .add_move(r"D:\Herbarium=H:\Collections\Herbarium")
             .unwrap();
-        let options = PlanOptions {
-            sheet: &sheet,
-            reading: Reading::default(),
-            repair: false,
-            existing: None,
-            file: std::path::Path::new(""),
-            limits: crate::limits::Limits::default(),
-        };
+        let options = PlanOptions::of(&sheet);
         plan_large(|| Ok(bytes), options).unwrap()
     }
 
@@ -485,12 +480,14 @@ mod tests {
             let old = text(r"D:\Herbarium");
             let plan = planned(&old).unwrap();
             assert_eq!(plan.references.len(), 4);
+            let mut references = plan.references.iter();
+            let first = references.next().unwrap();
             assert!(
-                plan.references
-                    .iter()
+                std::iter::once(first.clone())
+                    .chain(references)
                     .all(|r| r.position.unwrap().line == 2 && r.standing == Standing::ToMove)
             );
-            let column = plan.references[0].position.unwrap().column;
+            let column = first.position.unwrap().column;
             assert_eq!(column, (CORE - 8) / 4 * 2 + 2);
             let new = splice(&old, &plan.edits);
             assert!(new == text(r"H:\Collections\Herbarium"));

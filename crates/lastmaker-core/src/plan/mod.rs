@@ -29,7 +29,6 @@ pub use document::{DocumentPlan, plan};
 pub use file::FilePlan;
 pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;
-pub use reference::PlannedReference;
 pub use tree::{TreePlan, plan_tree};
 pub use undo::{Undoing, Undone, undo};
 

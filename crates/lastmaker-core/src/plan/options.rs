@@ -16,10 +16,35 @@ pub struct PlanOptions<'a> {
     pub reading: Reading,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
-    /// Says which new places exist, if only references to those are changed.
-    pub existing: Option<&'a Resolver>,
+    /// Says which new places exist.
+    pub resolver: Option<&'a Resolver>,
+    /// Whether only references to new places that exist are changed.
+    pub existing_only: bool,
+    /// Whether what changes is wanted piece by piece, as a record keeps it.
+    pub for_record: bool,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
     /// What it may cost.
     pub limits: Limits,
+}
+
+impl<'a> PlanOptions<'a> {
+    /// The moves of `sheet` for a file that is read as it shows itself, and nothing else.
+    pub fn of(sheet: &'a Sheet) -> Self {
+        Self {
+            sheet,
+            reading: Reading::default(),
+            repair: false,
+            resolver: None,
+            existing_only: false,
+            for_record: false,
+            file: Path::new(""),
+            limits: Limits::default(),
+        }
+    }
+
+    /// Says which new places exist, if only references to those are changed.
+    pub(super) fn existing(&self) -> Option<&'a Resolver> {
+        self.resolver.filter(|_| self.existing_only)
+    }
 }

@@ -3,105 +3,50 @@
 use crate::judge::Reason;
 use crate::layer::{Edit, TextEdits};
 use crate::open::{Document, LineCounter, SitePassage};
-use crate::place::{Found, Place};
-use crate::report::{FileName, Notice, Position, Reference, Standing, Suggestion, Surroundings};
+use crate::packed::Packed;
+use crate::place::Found;
+use crate::report::{FileName, Position, Reference, Standing, Surroundings};
+use crate::resolve::Resolver;
 
 use super::excerpt::{Excerpt, excerpt};
 use super::intent::Intent;
 use super::lift::edits_of;
 
-/// One reference of a document and what becomes of it.
-#[derive(Clone, Debug)]
-pub struct PlannedReference {
-    /// The way to it inside the document.
-    pub site: String,
-    /// Where it begins; none where the site says all.
-    pub position: Option<Position>,
-    /// As it is written, its layers taken off.
-    pub written: String,
-    /// The place it names.
-    pub place: Place,
-    /// The place it names afterwards.
-    pub new_place: Option<Place>,
-    /// How it stands.
-    pub standing: Standing,
-    /// Why, where that wants a word.
-    pub reason: Option<Reason>,
-    /// What follows from the change.
-    pub notice: Option<Notice>,
-    /// What may be meant.
-    pub suggestions: Vec<Suggestion>,
-    /// Its surroundings as they are in the file, and as they will be.
-    pub surroundings: Surroundings,
-    /// The number of the move that touches it.
-    pub by: Option<usize>,
-    /// The format that read it.
-    pub format: &'static str,
-    /// The format whose grammar its document breaks although it claims to be of it.
-    pub broke: Option<&'static str>,
-}
-
-impl PlannedReference {
-    /// What is told of `found` in `content`, which begins at `position`.
-    pub(super) fn new(
-        found: &Found,
-        intent: Intent,
-        content: &str,
-        position: Position,
-        made: Excerpt,
-    ) -> Self {
-        let verdict = intent.verdict;
-        Self {
-            site: String::new(),
-            by: verdict.relocation.as_ref().map(|one| one.by),
-            position: Some(position),
-            written: content[found.start..verdict.end].to_owned(),
-            place: verdict.place,
-            new_place: intent.new_place,
-            standing: verdict.standing,
-            reason: verdict.reason,
-            notice: intent.notice,
-            suggestions: intent.suggestions,
-            surroundings: Surroundings {
-                before: made.before,
-                after: Some(made.after),
-                marks: made.marks,
-                shown_before: false,
-            },
-            format: "plain-text",
-            broke: None,
-        }
-    }
-
-    /// Takes the change back and says why.
-    pub(super) fn withdraw(&mut self, reason: &Reason) {
-        if self.standing == Standing::ToMove {
-            self.standing = reason.standing();
-            self.reason = Some(reason.clone());
-            self.notice = None;
-        }
-    }
-
-    /// The reference as a report tells it of `file`.
-    pub(super) fn told(self, file: FileName) -> Reference {
-        let place = self.place.to_string();
-        let mut surroundings = self.surroundings;
-        if self.standing != Standing::ToMove {
-            surroundings.after = None;
-        }
-        Reference {
-            site: self.site,
-            position: self.position,
-            new_place: self.new_place.map(|place| place.to_string()),
-            broke: self.broke,
-            reason: self.reason.as_ref().map(Reason::name),
-            why: self.reason.map(|reason| reason.to_string()),
-            notice: self.notice,
-            surroundings: Some(Box::new(surroundings)),
-            suggestions: self.suggestions,
-            by: self.by,
-            ..Reference::new(file, &self.written, place, self.standing, self.format)
-        }
+/// What is told of `found` in `content`, which begins at `position`.
+pub(super) fn told(
+    found: &Found,
+    intent: Intent,
+    content: &str,
+    position: Position,
+    made: Excerpt,
+    resolver: Option<&Resolver>,
+) -> Reference {
+    let verdict = intent.verdict;
+    let new_place = intent.new_place.as_ref();
+    let to_move = verdict.standing == Standing::ToMove;
+    let surroundings = Surroundings {
+        before: made.before,
+        after: to_move.then_some(made.after),
+        marks: made.marks,
+        shown_before: false,
+    };
+    Reference {
+        position: Some(position),
+        new_place: new_place.map(ToString::to_string),
+        new_target: resolver.and_then(|resolver| Some(resolver.target(new_place?))),
+        reason: verdict.reason.as_ref().map(Reason::name),
+        why: verdict.reason.map(|reason| reason.to_string()),
+        notice: intent.notice,
+        surroundings: Some(Box::new(surroundings)),
+        suggestions: intent.suggestions,
+        by: verdict.relocation.as_ref().map(|one| one.by),
+        ..Reference::new(
+            FileName::default(),
+            &content[found.start..verdict.end],
+            verdict.place.to_string(),
+            verdict.standing,
+            "plain-text",
+        )
     }
 }
 
@@ -111,9 +56,11 @@ pub(super) fn describe(
     sites: &[SitePassage],
     intents: Vec<Vec<Option<Intent>>>,
     text_edits: &TextEdits,
-) -> Vec<PlannedReference> {
+    resolver: Option<&Resolver>,
+) -> Packed<Reference> {
     let mut telling = Telling {
         document,
+        resolver,
         text_edits,
         lines: LineCounter::default(),
         shown: 0..0,
@@ -131,12 +78,15 @@ pub(super) fn describe(
     }
     // Stretches in another syntax come after the passage that they are in.
     all.sort_by_key(|(at, _)| *at);
-    all.into_iter().map(|(_, reference)| reference).collect()
+    let mut packed = Packed::default();
+    all.iter().for_each(|(_, reference)| packed.push(reference));
+    packed
 }
 
 /// What is told of the references of one document.
 struct Telling<'a> {
     document: &'a Document<'a>,
+    resolver: Option<&'a Resolver>,
     text_edits: &'a TextEdits,
     lines: LineCounter,
     /// What part of the text the surroundings of the last change show.
@@ -152,7 +102,7 @@ impl Telling<'_> {
         found: &Found,
         intent: Intent,
         decoded: Option<&[Edit]>,
-    ) -> PlannedReference {
+    ) -> Reference {
         let text = &self.document.text.content;
         let content = self.document.content_of(site);
         let position = self.lines.at(text, site.in_text(found.start));
@@ -181,11 +131,13 @@ impl Telling<'_> {
                 made
             }
         };
-        let mut reference = PlannedReference::new(found, intent, content, position, made);
+        let mut reference = told(found, intent, content, position, made, self.resolver);
         reference.site.clone_from(&site.site);
         reference.format = self.document.format.name();
         reference.broke = self.document.broke;
-        reference.surroundings.shown_before = shown_before;
+        if let Some(surroundings) = &mut reference.surroundings {
+            surroundings.shown_before = shown_before;
+        }
         reference
     }
 }

@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use crate::layer::{Edit, TextEdits};
 use crate::open::{Document, SitePassage};
+use crate::packed::Packed;
 use crate::record::{SiteChange, SiteEdit};
 
 use super::intent::Intent;
@@ -23,8 +24,8 @@ pub(super) fn stretches(
     intents: &[Vec<Option<Intent>>],
     edits: &TextEdits,
     ways: &[(usize, String)],
-) -> Vec<SiteChange> {
-    let mut all = Vec::new();
+) -> Packed<SiteChange> {
+    let mut all = Packed::default();
     for group in passages(sites) {
         let site = &sites[group.start];
         let of_passage = within(edits.as_slice(), &site.span.range());
@@ -100,7 +101,7 @@ struct Passage<'a> {
 }
 
 impl Passage<'_> {
-    fn add_stretches(&self, edits: &[Edit], all: &mut Vec<SiteChange>) {
+    fn add_stretches(&self, edits: &[Edit], all: &mut Packed<SiteChange>) {
         let mut at = 0;
         while at < edits.len() {
             let first = self.local(&edits[at]);
@@ -112,7 +113,7 @@ impl Passage<'_> {
                 (end, cut_after) = self.line_end(self.local(&edits[next]).end);
                 next += 1;
             }
-            all.push(self.stretch(start..end, &edits[at..next], (cut_before, cut_after)));
+            all.push(&self.stretch(start..end, &edits[at..next], (cut_before, cut_after)));
             at = next;
         }
     }

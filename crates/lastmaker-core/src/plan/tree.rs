@@ -1,14 +1,13 @@
 //! The plan for a whole tree: what preview shows and rewrite makes.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 use crate::job::Job;
 use crate::judge::Reason;
 use crate::place::Place;
 use crate::record::Chain;
 use crate::report::{
-    FileName, LeftFile, MissingFolder, MoveEvidence, NewPlaces, PlanReport, PlanTotals,
-    PlannedFile, Reference, Standing, Target,
+    LeftFile, MissingFolder, MoveEvidence, PlanReport, PlanTotals, PlannedFile, Reference, Standing,
 };
 use crate::resolve::Evidence;
 use crate::tree::Sieve;
@@ -33,18 +32,17 @@ pub struct TreePlan {
 impl TreePlan {
     /// The files that change.
     pub fn changing(&self) -> impl Iterator<Item = &FilePlan> {
-        self.files.iter().filter(|file| !file.edits.is_empty())
+        self.files.iter().filter(|file| file.changes)
     }
 
     /// The plan as it is told.
     pub fn into_report(self) -> PlanReport {
         let files = self.files.into_iter().map(|file| PlannedFile {
-            file: FileName::from(file.path.as_path()),
             format: file.format,
             encoding: file.encoding,
             read_only: file.read_only,
             other_names: file.links.len(),
-            changes: !file.edits.is_empty(),
+            changes: file.changes,
             references: file.references,
         });
         PlanReport {
@@ -58,12 +56,13 @@ impl TreePlan {
 }
 
 /// Plans the rewrite of the job's scope. `chain` says what earlier rewrites did, for sheets
-/// that are not repeatable; with `again` files that changed since are planned all the same.
-pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool) -> TreePlan {
+/// that are not repeatable; with `again` files that changed since are planned all the same. Only
+/// `for_record` it says how each change is made, which a rewrite needs.
+pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool, for_record: bool) -> TreePlan {
     let sieve = Sieve::new(job.sheet, job.thorough);
     let past = (!job.sheet.is_repeatable()).then_some(Past { chain, again });
     let walked = job.walk(&sieve, |entry| {
-        let planned = plan_file(job, &sieve, entry, past)?;
+        let planned = plan_file(job, &sieve, entry, past, for_record)?;
         Ok((!planned.is_empty()).then_some(planned))
     });
     let mut plan = TreePlan {
@@ -87,11 +86,10 @@ pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool) -> TreePlan {
         }
     }
     join_names(&mut plan.files);
-    let evidence = resolve_new_places(job, &mut plan.files);
+    let evidence = count(job, &plan.files, &mut plan.totals);
     plan.moves = evidence.told(job.sheet);
+    plan.totals.new_places = evidence.new_places();
     plan.missing = evidence.missing();
-    plan.totals.new_places = count_new_places(&plan.files);
-    count(&plan.files, &mut plan.totals);
     plan
 }
 
@@ -125,55 +123,23 @@ fn join_names(files: &mut Vec<FilePlan>) {
     });
 }
 
-/// Finds out which of the new places exist, and counts them for each move.
-fn resolve_new_places(job: &Job<'_>, files: &mut [FilePlan]) -> Evidence {
+/// Counts what becomes of the references, and which of the new places exist for each move.
+fn count(job: &Job<'_>, files: &[FilePlan], totals: &mut PlanTotals) -> Evidence {
     let mut evidence = Evidence::of(job.sheet);
-    for (number, file) in files.iter_mut().enumerate() {
-        for reference in &mut file.references {
+    for (number, file) in files.iter().enumerate() {
+        totals.changing_files += usize::from(file.changes);
+        for reference in file.references.iter() {
+            count_reference(&reference, totals);
             let new = reference.new_place.as_deref();
-            let Some(new) = new.and_then(|new| Place::parse(new).ok()) else {
-                continue;
-            };
-            let target = job.resolver.target(&new);
-            reference.new_target = Some(target);
-            if let (Standing::ToMove, Some(by)) = (reference.standing, reference.by) {
+            let new = new.and_then(|new| Place::parse(new).ok());
+            if let (Standing::ToMove, Some(by), Some(new), Some(target)) =
+                (reference.standing, reference.by, new, reference.new_target)
+            {
                 evidence.add(by, number, &new, target);
             }
         }
     }
     evidence
-}
-
-/// Counts the distinct new places that are really to be written.
-fn count_new_places(files: &[FilePlan]) -> NewPlaces {
-    let mut distinct: HashMap<&str, Target> = HashMap::new();
-    let references = files.iter().flat_map(|file| &file.references);
-    for reference in references.filter(|one| one.standing == Standing::ToMove) {
-        if let (Some(new), Some(target)) = (&reference.new_place, reference.new_target) {
-            distinct.insert(new, target);
-        }
-    }
-    let mut count = NewPlaces {
-        distinct: distinct.len(),
-        ..NewPlaces::default()
-    };
-    for target in distinct.into_values() {
-        *match target {
-            Target::Live => &mut count.live,
-            Target::Dangling => &mut count.dangling,
-            Target::Unreachable => &mut count.unreachable,
-        } += 1;
-    }
-    count
-}
-
-fn count(files: &[FilePlan], totals: &mut PlanTotals) {
-    for file in files {
-        totals.changing_files += usize::from(!file.edits.is_empty());
-        for reference in &file.references {
-            count_reference(reference, totals);
-        }
-    }
 }
 
 fn count_reference(reference: &Reference, totals: &mut PlanTotals) {

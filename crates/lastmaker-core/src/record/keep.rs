@@ -12,6 +12,7 @@ use super::link::{self, hash_link};
 use super::manifest::{Entry, name_of_original};
 use super::replace::pump;
 use super::written::PathText;
+use crate::packed::Packed;
 use crate::platform::{OpenElsewhere, OpenFiles};
 
 /// An original that is in the record.
@@ -78,7 +79,7 @@ fn keep_content(
     spot: &Spot,
     open: &OpenFiles,
 ) -> Result<(blake3::Hash, Option<File>), ChangeFault> {
-    entry.sites = change.sites.to_vec();
+    entry.sites = change.sites.cloned().unwrap_or_default();
     let opened = spot.folder.open_to_replace(&spot.name, change.exclusive);
     let (file, metadata) = opened.map_err(|error| match error.kind() {
         io::ErrorKind::ResourceBusy => OpenElsewhere.into(),
@@ -119,7 +120,7 @@ impl Entry {
             link: None,
             modified: None,
             belongings: None,
-            sites: Vec::new(),
+            sites: Packed::default(),
             moves: change.moves.clone(),
         }
     }

@@ -121,7 +121,7 @@ fn change<'a>(item: &RestoreItem, content: NewContent<'a>, after: blake3::Hash) 
         exclusive: false,
         expendable: false,
         moves: None,
-        sites: &[],
+        sites: None,
         belongings: None,
     }
 }

@@ -44,7 +44,7 @@ impl Desk {
             after: blake3::hash(NEW),
             content: NewContent::Edits(&self.edits),
             moves: None,
-            sites: &[],
+            sites: None,
             belongings: None,
             modified: None,
             exclusive: false,

@@ -10,6 +10,7 @@ mod explain;
 mod plan;
 mod records;
 mod reference;
+mod references;
 mod trace;
 
 pub use answers::{
@@ -30,4 +31,5 @@ pub use reference::{
     FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
     Target,
 };
+pub use references::References;
 pub use trace::{TraceReport, TraceTotals, TracedMove, Unexplained};

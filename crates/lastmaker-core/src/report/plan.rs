@@ -2,7 +2,7 @@
 
 use serde::{Serialize, Serializer};
 
-use super::{Answer, FileName, LeftFile, MissingFolder, MoveEvidence, Reference};
+use super::{Answer, LeftFile, MissingFolder, MoveEvidence, Reference, References};
 
 /// `preview`: what a rewrite would change.
 #[derive(Debug, Default, Serialize)]
@@ -41,20 +41,18 @@ impl PlanReport {
     }
 
     /// Every reference that a move touches, file by file.
-    pub fn references(&self) -> impl Iterator<Item = &Reference> {
-        self.files.iter().flat_map(|file| &file.references)
+    pub fn references(&self) -> impl Iterator<Item = Reference> + '_ {
+        self.files.iter().flat_map(|file| file.references.iter())
     }
 }
 
 fn in_one_list<S: Serializer>(files: &[PlannedFile], to: S) -> Result<S::Ok, S::Error> {
-    to.collect_seq(files.iter().flat_map(|file| &file.references))
+    to.collect_seq(files.iter().flat_map(|file| file.references.iter()))
 }
 
 /// A file that names an old place.
 #[derive(Clone, Debug)]
 pub struct PlannedFile {
-    /// Its name.
-    pub file: FileName,
     /// The format that read it.
     pub format: &'static str,
     /// Name of its encoding; empty if it has none as a whole.
@@ -66,7 +64,7 @@ pub struct PlannedFile {
     /// Whether it changes.
     pub changes: bool,
     /// Its references that a move touches, in order.
-    pub references: Vec<Reference>,
+    pub references: References,
 }
 
 /// The counts of a plan.

@@ -44,12 +44,12 @@ fn write_file(out: &mut dyn Write, file: &PlannedFile) -> io::Result<()> {
     writeln!(
         out,
         "{NAME}{}{NAME:#}  {FAINT}{remarks}{FAINT:#}",
-        shown(&file.file.shown)
+        shown(&file.references.file().shown)
     )?;
     // What is close together on one line is shown together.
-    for change in &file.references {
+    for change in file.references.iter() {
         if change.standing == Standing::ToMove {
-            write_change(out, change)?;
+            write_change(out, &change)?;
         }
     }
     writeln!(out)
@@ -187,30 +187,39 @@ pub(crate) fn new_places(places: &NewPlaces) -> String {
 
 /// What wants a person's attention, with the reason.
 fn write_doubts(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
-    let all = || plan.references();
+    let totals = &plan.totals;
     let headings = [
         (
+            totals.doubtful,
             Standing::Doubtful,
             "Doubtful: could be read two ways, so left as they are",
         ),
         (
+            totals.malformed,
             Standing::Malformed,
             "Malformed: evidently mistyped, so left as they are",
         ),
         (
+            totals.collision,
             Standing::Collision,
             "Collisions: entries that must differ would become the same, so left as they are",
         ),
-        (Standing::Sealed, "Sealed: cannot be rewritten safely"),
+        (
+            totals.sealed,
+            Standing::Sealed,
+            "Sealed: cannot be rewritten safely",
+        ),
     ];
-    for (standing, heading) in headings {
-        section(out, heading, all().filter(|r| r.standing == standing))?;
+    for (number, standing, heading) in headings {
+        if number > 0 {
+            let of_standing = plan.references().filter(|one| one.standing == standing);
+            section(out, heading, of_standing)?;
+        }
     }
-    section(
-        out,
-        "Changed, but mind this",
-        all().filter(|r| r.notice.is_some()),
-    )?;
+    if totals.notices > 0 {
+        let noted = plan.references().filter(|one| one.notice.is_some());
+        section(out, "Changed, but mind this", noted)?;
+    }
     left(out, &plan.left, "Left as they are")
 }
 
@@ -235,7 +244,10 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Res
         )?;
     }
     let mut notices: Vec<(&str, usize)> = Vec::new();
-    for notice in plan.references().filter_map(|one| one.notice) {
+    let noted = plan
+        .references()
+        .take(if totals.notices > 0 { usize::MAX } else { 0 });
+    for notice in noted.filter_map(|one| one.notice) {
         match notices
             .iter_mut()
             .find(|(known, _)| *known == notice.sentence())
@@ -254,21 +266,21 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Res
     left(out, &plan.left, "Left as they are")
 }
 
-fn section<'a>(
+fn section(
     out: &mut dyn Write,
     heading: &str,
-    references: impl Iterator<Item = &'a Reference>,
+    references: impl Iterator<Item = Reference>,
 ) -> io::Result<()> {
     let mut file = None;
     for reference in references {
         if file.is_none() {
             writeln!(out, "\n{DOUBT}{heading}:{DOUBT:#}")?;
         }
-        if file != Some(&reference.file) {
+        if file.as_ref() != Some(&reference.file) {
             writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file.shown))?;
-            file = Some(&reference.file);
+            file = Some(reference.file.clone());
         }
-        write_left(out, reference)?;
+        write_left(out, &reference)?;
     }
     Ok(())
 }

@@ -130,7 +130,7 @@ impl<'a> RestorePlan<'a> {
         if let Some(by) = self.by
             && (as_left || policy == ChangedPolicy::Edits)
         {
-            let edits = || item.entry.sites.iter().flat_map(|site| &site.was);
+            let edits = || item.entry.sites.iter().flat_map(|site| site.was);
             if item.entry.sites.is_empty() {
                 return Err(NOT_IN_PIECES.to_owned());
             }

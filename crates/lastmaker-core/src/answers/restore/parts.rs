@@ -11,7 +11,7 @@ pub(super) fn undone(
     by: Option<usize>,
     max_document: u64,
 ) -> Undone {
-    let sites = &item.entry.sites;
+    let sites: Vec<SiteChange> = item.entry.sites.iter().collect();
     let contents = original_content(record, item, max_document)
         .and_then(|original| Ok((original, present_content(item, max_document)?)));
     let Ok((original, present)) = contents else {
@@ -26,7 +26,7 @@ pub(super) fn undone(
         name: &name,
         original: &original,
         present: &present,
-        sites,
+        sites: &sites,
         by,
         max_document,
     })
@@ -36,9 +36,9 @@ pub(super) fn undone(
 pub(super) fn told(item: &RestoreItem, undone: &Undone) -> Vec<TakenBackSite> {
     let sites = item.entry.sites.iter().zip(&undone.taken_back);
     let told = sites.map(|(site, taken_back)| TakenBackSite {
-        site: site.site.clone(),
-        written: site.now.clone(),
-        was: before(site),
+        was: before(&site),
+        site: site.site,
+        written: site.now,
         taken_back: *taken_back,
     });
     told.collect()

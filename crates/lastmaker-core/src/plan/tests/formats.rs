@@ -873,7 +873,7 @@ fn counted_and_signed_text_is_sealed_where_it_cannot_be_kept_right() {
     for (name, text) in cases {
         let plan = planned(text.as_bytes(), name, &sheet(HERBARIUM));
         assert!(plan.new.is_none(), "{text}");
-        assert_eq!(plan.references[0].standing, Standing::Sealed, "{text}");
+        assert_eq!(first(&plan).standing, Standing::Sealed, "{text}");
     }
 }
 
@@ -891,7 +891,7 @@ fn documents_that_break_the_grammar_are_read_as_text() {
     );
     // How this syntax would write the sign is not to be known.
     let plan = planned(text.as_bytes(), "a.xml", &sheet(&[r"D:\Herbarium=H:\R&D"]));
-    assert_eq!(plan.references[0].standing, Standing::Doubtful);
+    assert_eq!(first(&plan).standing, Standing::Doubtful);
 }
 
 #[test]

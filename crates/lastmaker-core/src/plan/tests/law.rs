@@ -382,16 +382,17 @@ fn what_cannot_be_written_is_left_and_named() {
     for (bytes, name, moves, standing, why) in cases {
         let plan = planned(bytes, name, &sheet(moves));
         let shown = String::from_utf8_lossy(bytes);
-        assert_eq!(plan.references[0].standing, standing, "{shown}");
+        assert_eq!(first(&plan).standing, standing, "{shown}");
         assert!(
-            says(&plan.references[0]).contains(why),
+            says(&first(&plan)).contains(why),
             "{shown}: {:?}",
-            says(&plan.references[0])
+            says(&first(&plan))
         );
         assert!(plan.new.is_none(), "{shown}");
     }
     let by_hand = planned(br#"{"r": "D:\Herbarium\new"}"#, "a.json", &sheet(HERBARIUM));
-    let spelled: Vec<_> = by_hand.references[0]
+    let by_hand = first(&by_hand);
+    let spelled: Vec<_> = by_hand
         .suggestions
         .iter()
         .map(|s| s.place.as_str())
@@ -465,7 +466,7 @@ fn a_place_that_becomes_too_long_is_noticed() {
         (r"a=D:\Herbarium\x".to_owned(), None),
     ] {
         let plan = planned(text.as_bytes(), "a.txt", &sheet(HERBARIUM));
-        assert_eq!(plan.references[0].notice, notice, "{text}");
+        assert_eq!(first(&plan).notice, notice, "{text}");
         assert!(plan.new.is_some());
     }
 }
@@ -474,14 +475,12 @@ fn a_place_that_becomes_too_long_is_noticed() {
 fn lines_columns_and_excerpts() {
     let text = "{\n  \"\u{e9}\": \"x\",\n  \"root\": \"D:\\\\Herbarium\\\\2019\"\n}\n";
     let plan = planned(text.as_bytes(), "a.json", &sheet(HERBARIUM));
-    let reference = &plan.references[0];
-    assert_eq!((at(reference), reference.site.as_str()), ((3, 12), "root"));
+    let reference = first(&plan);
+    assert_eq!((at(&reference), reference.site.as_str()), ((3, 12), "root"));
+    let around = reference.surroundings.unwrap();
+    assert_eq!(around.before, r#""root": "D:\\Herbarium\\2019""#);
     assert_eq!(
-        reference.surroundings.before,
-        r#""root": "D:\\Herbarium\\2019""#
-    );
-    assert_eq!(
-        reference.surroundings.after.as_deref().unwrap(),
+        around.after.as_deref().unwrap(),
         r#""root": "H:\\Collections\\Herbarium\\2019""#
     );
 }
@@ -492,7 +491,7 @@ fn a_line_of_many_places_is_counted_once() {
     let text = piece.repeat(20_000);
     let plan = planned(text.as_bytes(), "a.txt", &sheet(HERBARIUM));
     assert_eq!(plan.references.len(), 20_000);
-    let last = &plan.references[19_999];
+    let last = &plan.references.iter().last().unwrap();
     let letters = piece.chars().count();
     assert_eq!(at(last), (1, 19_999 * letters + 2));
 }

@@ -4,7 +4,8 @@ use super::*;
 use crate::layer::splice;
 use crate::open::{Document, Reading};
 use crate::place::Place;
-use crate::report::{Notice, Position, Standing};
+use crate::record::SiteChange;
+use crate::report::{Notice, Position, Reference, Standing};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
 
@@ -27,12 +28,8 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
         &document,
         name,
         PlanOptions {
-            sheet,
-            reading: Reading::default(),
-            repair: false,
-            existing: None,
-            file: std::path::Path::new(""),
-            limits: crate::limits::Limits::default(),
+            for_record: true,
+            ..PlanOptions::of(sheet)
         },
     );
     goes_back(bytes, name, &plan);
@@ -45,7 +42,8 @@ fn goes_back(old: &[u8], name: &str, plan: &DocumentPlan) {
         assert!(plan.sites.is_empty(), "{name}: {:?}", plan.sites);
         return;
     };
-    let undone = undo(undoing(name, old, new, plan));
+    let sites: Vec<SiteChange> = plan.sites.iter().collect();
+    let undone = undo(undoing(name, old, new, &sites));
     let back = undone.content.as_deref().unwrap_or(new);
     if undone.taken_back.iter().all(|one| *one) {
         assert_eq!(
@@ -74,17 +72,11 @@ fn goes_back(old: &[u8], name: &str, plan: &DocumentPlan) {
             "{name}: {line}"
         );
     }
-    let native = |site: &crate::record::SiteChange| old.iter().any(|line| line.contains(&site.now));
-    let left = plan
-        .sites
-        .iter()
-        .zip(&undone.taken_back)
-        .filter(|(_, back)| !**back);
-    assert!(
-        left.clone().all(|(site, _)| native(site)),
-        "{name}: {:#?}",
-        left.collect::<Vec<_>>()
-    );
+    let native = |site: &SiteChange| old.iter().any(|line| line.contains(&site.now));
+    let pairs = plan.sites.iter().zip(&undone.taken_back);
+    let left = pairs.filter(|(_, back)| !**back);
+    let left: Vec<_> = left.map(|(site, _)| site).collect();
+    assert!(left.iter().all(native), "{name}: {left:#?}");
 }
 
 /// Taking back all that a plan changes.
@@ -92,13 +84,13 @@ fn undoing<'a>(
     name: &'a str,
     original: &'a [u8],
     present: &'a [u8],
-    plan: &'a DocumentPlan,
+    sites: &'a [SiteChange],
 ) -> Undoing<'a> {
     Undoing {
         name,
         original,
         present,
-        sites: &plan.sites,
+        sites,
         by: None,
         max_document: 1 << 30,
     }
@@ -115,13 +107,18 @@ fn rewritten_text(text: &str, name: &str, moves: &[&str]) -> String {
     String::from_utf8(rewritten(text.as_bytes(), name, &sheet(moves))).unwrap()
 }
 
+/// The first reference of a plan.
+fn first(plan: &DocumentPlan) -> Reference {
+    plan.references.iter().next().unwrap()
+}
+
 /// Why a reference is left.
-fn says(reference: &PlannedReference) -> String {
-    reference.reason.as_ref().unwrap().to_string()
+fn says(reference: &Reference) -> String {
+    reference.why.clone().unwrap()
 }
 
 /// Line and column.
-fn at(reference: &PlannedReference) -> (usize, usize) {
+fn at(reference: &Reference) -> (usize, usize) {
     let Position { line, column } = reference.position.unwrap();
     (line, column)
 }

@@ -254,7 +254,7 @@ proptest! {
         let bytes = encoded(&text, which);
         let sheet = sheet(moves);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
+        let plan = plan(&document, name, PlanOptions::of(&sheet));
         let Some(new) = plan.new else { return Ok(()) };
         prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
         prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
@@ -300,7 +300,7 @@ proptest! {
         let there = planned(&bytes, name, &sheet(HERBARIUM));
         let moved = |plan: &DocumentPlan| -> Vec<String> {
             let moving = plan.references.iter().filter(|r| r.standing == Standing::ToMove);
-            moving.map(|r| r.place.key()).collect()
+            moving.map(|r| Place::parse(&r.place).unwrap().key()).collect()
         };
         if let Some(new) = &there.new {
             let again = planned(new, name, &sheet(&back));
@@ -319,7 +319,7 @@ proptest! {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions { sheet: &sheet, reading: Reading::default(), repair: false, existing: None, file: std::path::Path::new(""), limits: crate::limits::Limits::default() });
+        let plan = plan(&document, name, PlanOptions::of(&sheet));
         if !plan.references.is_empty() {
             use crate::tree::Sieve;
             let through = Sieve::must_read(&bytes) || Sieve::new(&sheet, false).lets_through(&bytes);
@@ -377,7 +377,8 @@ proptest! {
             }
         }
         let present = text(&saved);
-        let undone = undo(undoing(name, original.as_bytes(), present.as_bytes(), &plan));
+        let sites: Vec<SiteChange> = plan.sites.iter().collect();
+        let undone = undo(undoing(name, original.as_bytes(), present.as_bytes(), &sites));
         let result = match undone.content {
             Some(content) => String::from_utf8(content).unwrap(),
             None => present.clone(),

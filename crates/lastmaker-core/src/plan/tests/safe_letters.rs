@@ -13,8 +13,8 @@ pub(super) fn check(moves: &[&str], reasons: &[&str], cases: &[Case]) {
         let got = plan.new.map(|new| String::from_utf8(new).unwrap());
         assert_eq!(got.as_deref(), *after, "{name}: {before}");
         if after.is_none() {
-            let left = plan.references.iter().filter_map(|one| one.reason.as_ref());
-            let names: Vec<&str> = left.map(|reason| reason.name()).collect();
+            let left = plan.references.iter().filter_map(|one| one.reason);
+            let names: Vec<&str> = left.collect();
             assert!(!names.is_empty(), "{name}: {before} is left without a word");
             assert!(
                 names.iter().all(|name| reasons.contains(name)),
@@ -297,10 +297,11 @@ fn a_mount_unit_is_named_after_its_place() {
     let sheet = sheet(&["/srv/herb=/srv/press"]);
     let unit = "[Unit]\nAfter=srv-herb.mount x.target\nWants=srv-herb-my\\x2dsheets.mount srv.mount\n[Mount]\nWhere=/srv/herb/x\n";
     let plan = planned(unit.as_bytes(), "srv-herb-x.mount", &sheet);
-    let place = |one: &PlannedReference| one.place.to_string();
+    let place = |one: Reference| one.place;
     let places: Vec<String> = plan.references.iter().map(place).collect();
     assert_eq!(places, ["/srv/herb", "/srv/herb/my-sheets", "/srv/herb/x"]);
-    let [after, _, place] = &plan.references[..] else {
+    let references: Vec<Reference> = plan.references.iter().collect();
+    let [after, _, place] = &references[..] else {
         panic!("three references");
     };
     assert!(says(after).contains("rename the unit"));
@@ -542,12 +543,8 @@ fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
     told.accept.add_site("a.conf:2", here).unwrap();
     let document = Document::open(text.as_bytes(), "a.conf", Reading::default()).unwrap();
     let options = PlanOptions {
-        sheet: &told,
-        reading: Reading::default(),
-        repair: false,
-        existing: None,
         file: std::path::Path::new("a.conf"),
-        limits: crate::limits::Limits::default(),
+        ..PlanOptions::of(&told)
     };
     let new = plan(&document, "a.conf", options).new.unwrap();
     assert_eq!(new, b"path /srv/herb/x\npath /srv/my herb/y\n");
@@ -606,12 +603,8 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
         };
         let document = Document::open(&bytes, "a.ini", reading).unwrap();
         let options = PlanOptions {
-            sheet: &sheet,
             reading,
-            repair: false,
-            existing: None,
-            file: std::path::Path::new(""),
-            limits: crate::limits::Limits::default(),
+            ..PlanOptions::of(&sheet)
         };
         let new = plan(&document, "a.ini", options).new;
         assert_eq!(new.as_deref(), Some(&b"a=R:\\Pics\\x.jpg\n"[..]), "{label}");
@@ -622,8 +615,5 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
         .unwrap();
     let plan = planned(&bytes, "a.ini", &sheet(&["D:\\Herbarium=R:\\\u{fc}"]));
     assert!(plan.new.is_none());
-    assert_eq!(
-        plan.references[0].reason.as_ref().unwrap().name(),
-        "encoding-open"
-    );
+    assert_eq!(first(&plan).reason.unwrap(), "encoding-open");
 }

@@ -65,7 +65,7 @@ fn spellings_that_cannot_name_the_new_place_are_left_with_the_reason() {
     for (text, one, says) in cases {
         let plan = planned(text.as_bytes(), "a.txt", &sheet(&[one]));
         assert!(plan.new.is_none(), "{text}");
-        let reference = &plan.references[0];
+        let reference = &first(&plan);
         assert_eq!(reference.standing, Standing::Doubtful, "{text}");
         assert!(
             super::says(reference).contains(says),
@@ -272,15 +272,11 @@ fn slips_are_malformed_and_repaired_only_when_told() {
         assert!(plan.new.is_none(), "{before}");
         let standings: Vec<_> = plan.references.iter().map(|r| r.standing).collect();
         assert_eq!(standings, [Standing::Malformed], "{before}");
-        assert!(!plan.references[0].suggestions.is_empty(), "{before}");
+        assert!(!first(&plan).suggestions.is_empty(), "{before}");
         let document = Document::open(before.as_bytes(), name, Reading::default()).unwrap();
         let options = PlanOptions {
-            sheet: &one,
-            reading: Reading::default(),
             repair: true,
-            existing: None,
-            file: std::path::Path::new(""),
-            limits: crate::limits::Limits::default(),
+            ..PlanOptions::of(&one)
         };
         let mended = super::super::plan(&document, name, options);
         let got = mended.new.map(|new| String::from_utf8(new).unwrap());

@@ -13,6 +13,7 @@ use crate::container::{Budget, Holding, Part};
 use crate::format::Grammar;
 use crate::layer::{ByteEdits, Edit, Edits, TextEdits, splice};
 use crate::open::{Document, Group, Inside, Leaf, Left, Reading, Visitor, visit};
+use crate::packed::Packed;
 use crate::record::SiteChange;
 
 use search::{Choice, Find, Finds, Native, Search, count};
@@ -146,11 +147,11 @@ impl Visitor for Planner {
         Some(ContentPlan {
             format: leaf.format,
             encoding: "",
-            references: Vec::new(),
+            references: Packed::default(),
             edits,
             new: Some(new),
             container: None,
-            sites: Vec::new(),
+            sites: Packed::default(),
         })
     }
 

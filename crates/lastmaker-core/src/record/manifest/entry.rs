@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
+use crate::packed::{Pack, Packed, Words};
 use crate::record::written::PathText;
 use crate::record::{Belongings, LinkKind};
 
@@ -39,8 +40,8 @@ pub struct Entry {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub belongings: Option<Belongings>,
     /// What changed, where that is known piece by piece.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub sites: Vec<SiteChange>,
+    #[serde(default, skip_serializing_if = "Packed::is_empty")]
+    pub sites: Packed<SiteChange>,
     /// The moves that the file has been through, this time and before, if they are not those of
     /// the record.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -93,6 +94,34 @@ pub struct SiteEdit {
     /// Which of the record's moves changed it, counted from 0; none if several did together.
     #[serde(rename = "move", default, skip_serializing_if = "Option::is_none")]
     pub by: Option<usize>,
+}
+
+/// A piece as it is kept in memory.
+type WrittenEdit<'a> = (usize, usize, &'a str, Option<usize>);
+
+impl Pack for SiteChange {
+    type Written<'a> = (&'a str, &'a str, (bool, bool), Vec<WrittenEdit<'a>>);
+
+    fn written<'a>(&'a self, _: &mut Words) -> Self::Written<'a> {
+        let was = self.was.iter();
+        let was = was.map(|edit| (edit.at, edit.length, edit.was.as_str(), edit.by));
+        (&self.site, &self.now, self.goes_on, was.collect())
+    }
+
+    fn read((site, now, goes_on, was): Self::Written<'_>, _: &Words) -> Self {
+        let was = was.into_iter().map(|(at, length, was, by)| SiteEdit {
+            at,
+            length,
+            was: was.to_owned(),
+            by,
+        });
+        Self {
+            site: site.to_owned(),
+            now: now.to_owned(),
+            goes_on,
+            was: was.collect(),
+        }
+    }
 }
 
 impl Entry {

@@ -1,0 +1,175 @@
+//! The references of one file, many or few, kept small.
+
+use serde::{Deserialize, Serialize, Serializer};
+
+use super::reference::{Marks, Notice};
+use super::{FileName, Position, Reference, Standing, Suggestion, Surroundings, Target};
+use crate::packed::{Pack, Packed, Words};
+
+/// The references of one file, in order.
+#[derive(Clone, Debug, Default)]
+pub struct References {
+    file: FileName,
+    all: Packed<Reference>,
+}
+
+impl References {
+    /// These references, of `file`.
+    pub fn of(file: FileName, mut all: Packed<Reference>) -> Self {
+        all.shrink();
+        Self { file, all }
+    }
+
+    /// The file.
+    pub fn file(&self) -> &FileName {
+        &self.file
+    }
+
+    /// How many there are.
+    pub fn len(&self) -> usize {
+        self.all.len()
+    }
+
+    /// Whether there are none.
+    pub fn is_empty(&self) -> bool {
+        self.all.is_empty()
+    }
+
+    /// Each in order.
+    pub fn iter(&self) -> impl Iterator<Item = Reference> + '_ {
+        self.all.iter().map(|reference| Reference {
+            file: self.file.clone(),
+            ..reference
+        })
+    }
+
+    /// Changes each of them.
+    pub fn change(&mut self, change: impl FnMut(&mut Reference)) {
+        self.all.change(change);
+    }
+}
+
+impl Serialize for References {
+    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        to.collect_seq(self.iter())
+    }
+}
+
+/// A reference as it is written down; its file is known from elsewhere.
+#[derive(Serialize, Deserialize)]
+pub struct Written<'a> {
+    site: &'a str,
+    position: Option<(usize, usize)>,
+    written: &'a str,
+    place: &'a str,
+    target: Option<Target>,
+    standing: Standing,
+    new_place: Option<&'a str>,
+    new_target: Option<Target>,
+    format: usize,
+    broke: Option<usize>,
+    reason: Option<usize>,
+    why: Option<&'a str>,
+    notice: Option<Notice>,
+    #[serde(borrow)]
+    surroundings: Option<Around<'a>>,
+    #[serde(borrow)]
+    suggestions: Vec<Suggested<'a>>,
+    by: Option<usize>,
+}
+
+#[derive(Serialize, Deserialize)]
+struct Around<'a> {
+    before: &'a str,
+    after: Option<&'a str>,
+    marks: Marks,
+    shown_before: bool,
+}
+
+#[derive(Serialize, Deserialize)]
+struct Suggested<'a> {
+    place: &'a str,
+    why: &'a str,
+    certain: bool,
+}
+
+impl Pack for Reference {
+    type Written<'a> = Written<'a>;
+
+    fn written<'a>(&'a self, words: &mut Words) -> Written<'a> {
+        Written {
+            site: &self.site,
+            position: self.position.map(|at| (at.line, at.column)),
+            written: &self.written,
+            place: &self.place,
+            target: self.target,
+            standing: self.standing,
+            new_place: self.new_place.as_deref(),
+            new_target: self.new_target,
+            format: words.number(self.format),
+            broke: self.broke.map(|word| words.number(word)),
+            reason: self.reason.map(|word| words.number(word)),
+            why: self.why.as_deref(),
+            notice: self.notice,
+            surroundings: self.surroundings.as_deref().map(|around| Around {
+                before: &around.before,
+                after: around.after.as_deref(),
+                marks: around.marks.clone(),
+                shown_before: around.shown_before,
+            }),
+            suggestions: self.suggestions.iter().map(Suggested::of).collect(),
+            by: self.by,
+        }
+    }
+
+    fn read(written: Written<'_>, words: &Words) -> Self {
+        let own = |text: Option<&str>| text.map(str::to_owned);
+        let suggested = written.suggestions.into_iter();
+        Self {
+            file: FileName::default(),
+            site: written.site.to_owned(),
+            position: written
+                .position
+                .map(|(line, column)| Position { line, column }),
+            written: written.written.to_owned(),
+            place: written.place.to_owned(),
+            target: written.target,
+            standing: written.standing,
+            new_place: own(written.new_place),
+            new_target: written.new_target,
+            format: words.word(written.format),
+            broke: written.broke.map(|number| words.word(number)),
+            reason: written.reason.map(|number| words.word(number)),
+            why: own(written.why),
+            notice: written.notice,
+            surroundings: written.surroundings.map(|around| {
+                Box::new(Surroundings {
+                    before: around.before.to_owned(),
+                    after: own(around.after),
+                    marks: around.marks,
+                    shown_before: around.shown_before,
+                })
+            }),
+            suggestions: suggested.map(Suggested::suggestion).collect(),
+            by: written.by,
+        }
+    }
+}
+
+impl<'a> Suggested<'a> {
+    fn of(suggestion: &'a Suggestion) -> Self {
+        Self {
+            place: &suggestion.place,
+            why: &suggestion.why,
+            certain: suggestion.certain,
+        }
+    }
+
+    fn suggestion(self) -> Suggestion {
+        Suggestion {
+            place: self.place.to_owned(),
+            why: self.why.to_owned(),
+            certain: self.certain,
+        }
+    }
+}
