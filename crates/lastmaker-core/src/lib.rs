@@ -41,6 +41,7 @@ pub mod answers;
 pub mod codec;
 pub mod compare;
 pub mod container;
+mod fingerprint;
 pub mod format;
 pub mod job;
 pub mod judge;

@@ -5,20 +5,28 @@ use std::time::Duration;
 
 use crate::platform::thread_time;
 
-/// What a reference costs while its document is planned, in bytes, roughly.
-const OF_REFERENCE: u64 = 4_000;
+/// What is kept of a reference while its document is planned, in bytes, roughly.
+const OF_REFERENCE: u64 = 200;
+/// What a reference costs until it is told, in bytes, roughly.
+const OF_REFERENCE_AT_ONCE: u64 = 5_000;
+/// How many references are planned at once.
+const AT_ONCE: usize = 4_096;
 /// How many times a document is in memory while it is planned.
 const COPIES: u64 = 3;
 /// Files up to this size, in bytes, wait for nobody.
 const SMALL: u64 = 256 << 10;
 /// What a file is reckoned to need at once, in times its size, its references included.
-const RECKONED: u64 = 30;
+const RECKONED: u64 = 12;
 
 /// What one file may cost at the most.
 #[derive(Clone, Copy, Debug)]
 pub struct Limits {
     /// How many references of it are planned.
     pub references: usize,
+    /// How many of them are planned at once: those of a larger document come in portions.
+    pub at_once: usize,
+    /// How many there may be in a string that cannot be planned in portions.
+    pub as_a_whole: usize,
     /// Until when, in time that this thread has worked.
     until: Option<Duration>,
 }
@@ -27,6 +35,8 @@ impl Default for Limits {
     fn default() -> Self {
         Self {
             references: 1_000_000,
+            at_once: AT_ONCE,
+            as_a_whole: 1_000_000,
             until: None,
         }
     }
@@ -69,8 +79,11 @@ impl Means {
     /// Runs `work` on a file of `size` bytes when there is room for it, with what it may cost.
     pub(crate) fn spend<T>(&self, size: u64, work: impl FnOnce(Limits) -> T) -> T {
         let room = self.memory.saturating_sub(COPIES * size);
+        let room_for = |one: u64| usize::try_from(room / one).unwrap_or(usize::MAX);
         let limits = Limits {
-            references: usize::try_from(room / OF_REFERENCE).unwrap_or(usize::MAX),
+            references: room_for(OF_REFERENCE),
+            at_once: AT_ONCE,
+            as_a_whole: room_for(OF_REFERENCE_AT_ONCE),
             until: self.patience.map(|patience| thread_time() + patience),
         };
         if size <= SMALL {
@@ -122,8 +135,8 @@ mod tests {
         std::thread::scope(|scope| {
             for _ in 0..8 {
                 scope.spawn(|| {
-                    means.spend(2 << 20, |limits| {
-                        assert_eq!(limits.references, (58 << 20) / 4_000);
+                    means.spend(3 << 20, |limits| {
+                        assert_eq!(limits.references, (55 << 20) / 200);
                         let mut now = most.lock().unwrap();
                         now.0 += 1;
                         now.1 = now.1.max(now.0);

@@ -45,6 +45,10 @@ enum Command {
     Demo(commands::demo::DemoArgs),
 }
 
+/// A run makes and drops many small strings in several threads.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn main() -> std::process::ExitCode {
     let arguments = match Arguments::try_parse() {
         Ok(arguments) => arguments,

@@ -50,14 +50,14 @@ pub(super) fn places_in(
     places: &mut Vec<Resolved>,
 ) {
     let looking = job.looking();
-    for site in leaf.document.all_sites(finder) {
-        let content = leaf.document.content_of(&site);
+    leaf.document.each_site(finder, |site| {
+        let content = leaf.document.content_of(site);
         for found in &site.finds {
             if site.begins_elsewhere(found) {
                 continue;
             }
             let case = Case {
-                site: &site,
+                site,
                 found,
                 content,
             };
@@ -65,7 +65,7 @@ pub(super) fn places_in(
                 places.extend(looking.named(case));
             }
         }
-    }
+    });
 }
 
 /// The distinct places, by their keys, each with the number of files that name it.

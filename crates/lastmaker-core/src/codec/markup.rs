@@ -23,7 +23,7 @@ pub enum MarkupLetters {
 impl MarkupLetters {
     /// Reads the style from raw text; `fallback` where it has no example.
     pub fn of(raw: &str, fallback: Self) -> Self {
-        if raw.chars().any(|c| !c.is_ascii() && c != OPAQUE) {
+        if !raw.is_ascii() && raw.chars().any(|c| !c.is_ascii() && c != OPAQUE) {
             return Self::Raw;
         }
         let mut at = 0;

@@ -3,15 +3,18 @@
 /// Where the bracket is opened that the text at `at` is directly in; none within reach.
 pub(crate) fn open_bracket(text: &str, at: usize) -> Option<usize> {
     const FURTHEST: usize = 4096;
+    let from = at.saturating_sub(FURTHEST);
+    let before = &text.as_bytes()[from..at];
+    let mut closing = memchr::memrchr3_iter(b']', b')', b'}', before).peekable();
     let mut depth = 0usize;
-    let before = text.as_bytes()[..at].iter().enumerate().rev();
-    for (at, byte) in before.take(FURTHEST) {
-        match byte {
-            b']' | b')' | b'}' => depth += 1,
-            b'[' | b'(' | b'{' if depth == 0 => return Some(at),
-            b'[' | b'(' | b'{' => depth -= 1,
-            _ => {}
+    for open in memchr::memrchr3_iter(b'[', b'(', b'{', before) {
+        while closing.next_if(|close| *close > open).is_some() {
+            depth += 1;
         }
+        if depth == 0 {
+            return Some(from + open);
+        }
+        depth -= 1;
     }
     None
 }

@@ -68,7 +68,9 @@ struct Wrappings {
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut columns: Vec<String> = Vec::new();
+        // The way to each column's fields, and what its name says of them.
+        let mut columns: Vec<([Step; 2], Hint)> = Vec::new();
+        let unnamed = Hint::for_value("");
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
@@ -81,21 +83,23 @@ impl Reader for Wrappings {
                 }
             };
             if row == 0 {
-                columns.push(text[span.clone()].trim_matches('"').to_owned());
+                let name = text[span.clone()].trim_matches('"');
+                let site = [Step::Index(0), Step::Key(name.to_owned())];
+                columns.push((site, Hint::for_value(name)));
             }
             if !span.is_empty() {
-                let name = columns.get(column).cloned().unwrap_or_default();
-                let site = [Step::Index(row), Step::Key(name.clone())];
+                if column >= columns.len() {
+                    let site = [Step::Index(row), Step::Key(String::new())];
+                    columns.resize(column + 1, (site, unnamed));
+                }
+                let (site, hint) = &mut columns[column];
+                site[0] = Step::Index(row);
                 each(Passage {
                     span,
                     layers: &self.field,
                     role: Role::Value,
-                    hint: if row == 0 {
-                        Hint::Name
-                    } else {
-                        Hint::for_value(&name)
-                    },
-                    site: &site,
+                    hint: if row == 0 { Hint::Name } else { *hint },
+                    site,
                 });
             }
             match bytes.get(end) {
@@ -127,7 +131,7 @@ fn field_at(text: &str, at: usize, delimiter: u8) -> Option<(Range<usize>, usize
     let bytes = text.as_bytes();
     let is_end = |b: u8| b == delimiter || b == b'\n' || b == b'\r';
     if bytes.get(at) != Some(&b'"') {
-        let length = bytes[at..].iter().position(|b| is_end(*b));
+        let length = memchr::memchr3(delimiter, b'\n', b'\r', &bytes[at..]);
         let end = length.map_or(bytes.len(), |length| at + length);
         return Some((at..end, end));
     }

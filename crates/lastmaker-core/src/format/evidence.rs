@@ -37,10 +37,10 @@ pub(super) fn is_drive_alone(raw: &str) -> bool {
 /// The role of a string with escapes that would have the role `normal`, and whether its escapes
 /// are sound: a path with single backslashes was typed by hand.
 pub(super) fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) -> (Role, bool) {
-    let sound = escapes.is_sound(raw);
-    if !raw.as_bytes().contains(&escapes.mark) {
-        return (normal, sound);
+    if memchr::memchr(escapes.mark, raw.as_bytes()).is_none() {
+        return (normal, true);
     }
+    let sound = escapes.is_sound(raw);
     let by_hand = escapes.mark == b'\\' && typed_by_hand(raw) && {
         // Where unknown escapes are kept, only a known one makes something else of it.
         let reads_right = || {

@@ -77,7 +77,17 @@ struct Wrappings {
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut walk = Walk {
+        self.walk(text, each).read(false)
+    }
+
+    fn is_kept_by(&self, text: &str) -> bool {
+        self.walk(text, &mut |_| {}).read(true) != Grammar::Broken
+    }
+}
+
+impl Wrappings {
+    fn walk<'a, 'e>(&'a self, text: &'a str, each: &'e mut dyn FnMut(Passage<'_>)) -> Walk<'a, 'e> {
+        Walk {
             wear: self,
             text,
             frames: Vec::new(),
@@ -85,10 +95,7 @@ impl Reader for Wrappings {
             scopes: 0,
             grammar: Grammar::Kept,
             each,
-        };
-        walk.read();
-        walk.grammar.note(walk.frames.is_empty(), Grammar::Broken);
-        walk.grammar
+        }
     }
 }
 
@@ -135,10 +142,14 @@ struct Walk<'a, 'e> {
 }
 
 impl Walk<'_, '_> {
-    fn read(&mut self) {
+    /// Reads the document, or only until its grammar is broken.
+    fn read(mut self, until_broken: bool) -> Grammar {
         let bytes = self.text.as_bytes();
         let mut at = 0;
         while at < bytes.len() {
+            if until_broken && self.grammar == Grammar::Broken {
+                return self.grammar;
+            }
             match bytes[at] {
                 b' ' | b'\t' | b'\r' | b'\n' => at += 1,
                 b'"' => at = self.string(at),
@@ -162,6 +173,8 @@ impl Walk<'_, '_> {
                 _ => at = self.bare(at),
             }
         }
+        self.grammar.note(self.frames.is_empty(), Grammar::Broken);
+        self.grammar
     }
 
     fn expected(&self) -> Next {

@@ -285,6 +285,11 @@ pub trait Reader {
     /// Yields each string of `text` once, in document order, names included, and says whether
     /// the document keeps the format's grammar. `text` is what the reader was made for.
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar;
+
+    /// Whether `text` keeps the format's grammar, or breaks it in escapes at the most.
+    fn is_kept_by(&self, text: &str) -> bool {
+        self.passages(text, &mut |_| {}) != Grammar::Broken
+    }
 }
 
 /// Every format, the most particular first: the first that claims a document and reads it
@@ -432,8 +437,7 @@ fn well_formed(
     encoding: Encoding,
 ) -> Option<Box<dyn Reader>> {
     let reader = format.reader(text, encoding);
-    let grammar = reader.passages(text, &mut |_| {});
-    (grammar != Grammar::Broken).then_some(reader)
+    reader.is_kept_by(text).then_some(reader)
 }
 
 #[cfg(test)]

@@ -129,8 +129,8 @@ impl Walk<'_, '_> {
                 b'\r' | b'\n' => self.at += 1,
                 _ => {
                     self.run.get_or_insert(self.at);
-                    self.at += 1;
-                    self.end_letter();
+                    let plain = |b: &&u8| !matches!(b, b'{' | b'}' | b'\\' | b'\r' | b'\n');
+                    self.at += bytes[self.at..].iter().take_while(plain).count();
                 }
             }
         }

@@ -8,7 +8,7 @@ use std::sync::Arc;
 use super::variables::{Use, used_bare};
 use super::{
     Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, interpreter, is_drive_alone,
-    string_role,
+    may_matter, string_role,
 };
 use crate::about::About;
 use crate::codec::{
@@ -344,7 +344,7 @@ impl Walk<'_, '_> {
             _ if evaluated.is_some() => evaluated.unwrap_or_default(),
             // A blank in its value would part it where it is used.
             Some(name) if self.is_used_bare(name) => Hint::Code,
-            Some(name) if raw.starts_with(['"', '\'']) => {
+            Some(name) if raw.starts_with(['"', '\'']) && may_matter(raw) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
             _ if is_drive_alone(raw) => Hint::Literal,

@@ -172,9 +172,13 @@ impl<'a> Document<'a> {
         (sites, grammar)
     }
 
-    /// Every passage in which `finder` finds a place.
-    pub fn all_sites(&self, finder: Finder<'_>) -> Vec<SitePassage> {
-        self.sites(finder, |_, _| true, |_| true).0
+    /// Shows every passage in which `finder` finds a place to `each`, one after another.
+    pub fn each_site(&self, finder: Finder<'_>, mut each: impl FnMut(&SitePassage)) {
+        let mut sites = Vec::new();
+        self.passages(&mut |ordinal, passage| {
+            self.sites_of(ordinal, &passage, finder, &mut sites);
+            sites.drain(..).for_each(|site| each(&site));
+        });
     }
 
     /// Adds one passage to `sites` if there are places in it, and its stretches in another
@@ -270,8 +274,8 @@ mod tests {
     fn places(bytes: &[u8], name: &str) -> Vec<String> {
         let document = Document::open(bytes, name, Reading::default()).unwrap();
         let mut all = Vec::new();
-        for site in document.all_sites(Finder::default()) {
-            let content = document.content_of(&site);
+        document.each_site(Finder::default(), |site| {
+            let content = document.content_of(site);
             for found in &site.finds {
                 all.push(format!(
                     "{} {}",
@@ -279,7 +283,7 @@ mod tests {
                     found.place_until(content, found.hard_end)
                 ));
             }
-        }
+        });
         all
     }
 

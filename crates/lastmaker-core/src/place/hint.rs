@@ -61,15 +61,24 @@ const DRIVES: [&str; 3] = ["drive", "volume", "disk"];
 impl Key {
     /// What the words of `key` say.
     pub fn of(key: &str) -> Self {
-        let words = words(key);
-        let has = |list: &[&str]| words.iter().any(|word| list.contains(&word.as_str()));
-        let image_path = words
-            .windows(2)
-            .any(|two| two[0] == "image" && two[1] == "path");
-        Self {
-            command: has(&COMMANDS) || image_path,
-            drive: has(&DRIVES),
+        let mut all = Self::default();
+        let mut before = "";
+        for word in words(key) {
+            let is = |wanted: &&str| is_word(word, wanted);
+            all.command |= COMMANDS.iter().any(is);
+            all.drive |= DRIVES.iter().any(is);
+            all.command |= is_word(before, "image") && is_word(word, "path");
+            before = word;
         }
+        all
+    }
+}
+
+/// Whether a word is this one, which is in lower case.
+fn is_word(word: &str, wanted: &str) -> bool {
+    match word.is_ascii() {
+        true => word.eq_ignore_ascii_case(wanted),
+        false => word.to_lowercase() == wanted,
     }
 }
 
@@ -116,24 +125,20 @@ impl Hint {
     }
 }
 
-/// The words of a key in lower case: parted at punctuation and where a capital begins one.
-fn words(key: &str) -> Vec<String> {
-    let mut words: Vec<String> = Vec::new();
-    let mut fresh = true;
-    let mut lower_before = false;
-    for letter in key.chars() {
-        if !letter.is_alphanumeric() {
-            fresh = true;
-            continue;
-        }
-        if fresh || (letter.is_uppercase() && lower_before) {
-            words.push(String::new());
-        }
-        fresh = false;
-        lower_before = letter.is_lowercase();
-        if let Some(word) = words.last_mut() {
-            word.extend(letter.to_lowercase());
-        }
-    }
-    words
+/// The words of a key: parted at punctuation and where a capital begins one.
+fn words(key: &str) -> impl Iterator<Item = &str> {
+    let mut rest = key;
+    std::iter::from_fn(move || {
+        rest = rest.trim_start_matches(|letter: char| !letter.is_alphanumeric());
+        let mut lower_before = false;
+        let ends = |letter: char| {
+            let begins = letter.is_uppercase() && lower_before;
+            lower_before = letter.is_lowercase();
+            begins || !letter.is_alphanumeric()
+        };
+        let length = rest.find(ends).unwrap_or(rest.len());
+        let word = &rest[..length];
+        rest = &rest[length..];
+        (!word.is_empty()).then_some(word)
+    })
 }

@@ -28,6 +28,7 @@ pub use spelling::{DriveFolder, Form, Spelling, Unspellable};
 
 use std::fmt;
 
+use crate::fingerprint::fingerprint;
 use unicode_normalization::{UnicodeNormalization, is_nfc_quick};
 
 /// The letter that is in a decoded content for a unit that is no Unicode scalar: a
@@ -154,10 +155,7 @@ impl Place {
 
     /// A number that is equal for equal locations, and for others hardly ever.
     pub fn fingerprint(&self) -> u64 {
-        let hash = blake3::hash(self.key().as_bytes());
-        let mut first = [0; 8];
-        first.copy_from_slice(&hash.as_bytes()[..8]);
-        u64::from_le_bytes(first)
+        fingerprint(self.key().as_bytes())
     }
 
     /// A key that is equal for what a file system takes for one: POSIX systems tell apart what is

@@ -2,6 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
+use crate::fingerprint::fingerprint;
 use crate::format::{Passage, Role};
 use crate::judge::Reason;
 use crate::layer::{Edits, InLayer, OpenedChain, splice};
@@ -17,10 +18,8 @@ pub(super) fn withdraw_collisions(
     sites: &[SitePassage],
     intents: &mut [Vec<Option<Intent>>],
 ) {
-    let renamed = Renamed::of(document, sites, intents);
-    if renamed.names.is_empty() {
-        return;
-    }
+    let mut renamed = Renamed::default();
+    renamed.add(document, sites, intents);
     let collided = renamed.collided(document);
     for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
         if collided.contains(&site.ordinal) {
@@ -31,26 +30,36 @@ pub(super) fn withdraw_collisions(
     }
 }
 
-/// The names that change.
+/// The names that change, by their fingerprints.
 #[derive(Default)]
-struct Renamed {
+pub(super) struct Renamed {
     /// New names, by the ordinals of their passages.
-    names: HashMap<usize, String>,
+    names: HashMap<usize, u64>,
     /// The scopes that they are in.
     scopes: HashSet<usize>,
 }
 
-/// A name in its scope, as it is compared with others.
+/// The names of a scope that become one.
 struct Name {
-    ordinal: usize,
-    old: String,
+    /// What the first of them was.
+    old: u64,
+    /// Whether another one was something else.
+    collides: bool,
 }
 
 impl Renamed {
-    fn of(document: &Document<'_>, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -> Self {
-        let mut renamed = Self::default();
+    /// Adds the names among `sites` that change.
+    pub(super) fn add(
+        &mut self,
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &[Vec<Option<Intent>>],
+    ) {
         for (site, of_site) in sites.iter().zip(intents) {
-            let Role::Name { scope, .. } = site.role else {
+            let Role::Name {
+                scope, ignore_case, ..
+            } = site.role
+            else {
                 continue;
             };
             let Ok(edits) = Edits::<InLayer>::new(edits_of(of_site)) else {
@@ -58,34 +67,52 @@ impl Renamed {
             };
             if !edits.is_empty() {
                 let new = splice(document.content_of(site).as_bytes(), &edits);
-                let new = String::from_utf8_lossy(&new).into_owned();
-                renamed.names.insert(site.ordinal, new);
-                renamed.scopes.insert(scope);
+                let new = key(&String::from_utf8_lossy(&new), ignore_case);
+                self.names.insert(site.ordinal, new);
+                self.scopes.insert(scope);
             }
         }
-        renamed
     }
 
     /// The ordinals of the names that would become the same as another one of their scope.
-    fn collided(&self, document: &Document<'_>) -> HashSet<usize> {
-        let mut groups: HashMap<(usize, String), Vec<Name>> = HashMap::new();
+    pub(super) fn collided(&self, document: &Document<'_>) -> HashSet<usize> {
+        if self.names.is_empty() {
+            return HashSet::new();
+        }
+        let mut groups: HashMap<(usize, u64), Name> = HashMap::new();
+        let mut any = false;
         document.passages(&mut |ordinal, passage| {
-            if let Some((key, name)) = self.name(document, ordinal, &passage) {
-                groups.entry(key).or_default().push(name);
-            }
+            let Some((scope, new, old)) = self.name(document, ordinal, &passage) else {
+                return;
+            };
+            let first = Name {
+                old,
+                collides: false,
+            };
+            let known = groups.entry((scope, new)).or_insert(first);
+            known.collides |= known.old != old;
+            any |= known.collides;
         });
-        let differed = |names: &Vec<Name>| names.iter().any(|name| name.old != names[0].old);
-        let collided = groups.into_values().filter(differed).flatten();
-        collided.map(|name| name.ordinal).collect()
+        let mut collided = HashSet::new();
+        if any {
+            document.passages(&mut |ordinal, passage| {
+                if let Some((scope, new, _)) = self.name(document, ordinal, &passage)
+                    && groups.get(&(scope, new)).is_some_and(|name| name.collides)
+                {
+                    collided.insert(ordinal);
+                }
+            });
+        }
+        collided
     }
 
-    /// A name of a scope that is concerned, by its scope and what it becomes.
+    /// A name of a scope that is concerned: its scope, what it becomes, and what it is.
     fn name(
         &self,
         document: &Document<'_>,
         ordinal: usize,
         passage: &Passage<'_>,
-    ) -> Option<((usize, String), Name)> {
+    ) -> Option<(usize, u64, u64)> {
         let Role::Name {
             scope, ignore_case, ..
         } = passage.role
@@ -97,13 +124,15 @@ impl Renamed {
         }
         let raw = &document.text.content[passage.span.clone()];
         let chain = OpenedChain::open(passage.layers, raw.as_bytes()).ok()?;
-        let key = |name: &str| match ignore_case {
-            true => fold(name),
-            false => name.to_owned(),
-        };
-        let old = key(chain.content(raw));
-        let new = self.names.get(&ordinal).map(|name| key(name));
-        let new = new.unwrap_or_else(|| old.clone());
-        Some(((scope, new), Name { ordinal, old }))
+        let old = key(chain.content(raw), ignore_case);
+        Some((scope, self.names.get(&ordinal).copied().unwrap_or(old), old))
+    }
+}
+
+/// What two names have in common that must not be in one scope.
+fn key(name: &str, ignore_case: bool) -> u64 {
+    match ignore_case {
+        true => fingerprint(fold(name).as_bytes()),
+        false => fingerprint(name.as_bytes()),
     }
 }

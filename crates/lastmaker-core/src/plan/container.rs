@@ -12,7 +12,8 @@ use crate::record::SiteChange;
 use crate::report::{Reference, Standing};
 use crate::tree::Sieve;
 
-use super::document::{DocumentPlan, plan};
+use super::attempt::DocumentPlan;
+use super::document::plan;
 use super::options::PlanOptions;
 
 /// What becomes of some bytes.
@@ -23,7 +24,7 @@ pub(super) struct ContentPlan {
     pub(super) encoding: &'static str,
     /// Every reference that a move touches, in order.
     pub(super) references: Packed<Reference>,
-    /// What changes; empty if nothing does.
+    /// What changes, if that is wanted; empty if nothing does.
     pub(super) edits: ByteEdits,
     /// The new bytes; none if nothing changes.
     pub(super) new: Option<Vec<u8>>,

@@ -273,7 +273,7 @@ impl FilePlan {
             in_place: plan.container.is_some_and(|one| one.is_written_in_place()),
             names: None,
             history: entry.history,
-            changes: !plan.edits.is_empty(),
+            changes: plan.new.is_some() || !plan.edits.is_empty(),
             edits: plan.edits,
         };
         if file.changes {

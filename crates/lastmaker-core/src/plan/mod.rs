@@ -5,6 +5,7 @@
 //! Nothing here writes a file: only `record` does.
 
 mod accept;
+mod attempt;
 mod change;
 mod collision;
 mod container;
@@ -16,16 +17,20 @@ mod large;
 mod letters;
 mod lift;
 mod options;
+mod portions;
+mod promise;
 mod proof;
 mod reference;
 mod settle;
+mod sift;
 mod stretch;
 mod together;
 mod tree;
 mod undo;
 mod unfit;
 
-pub use document::{DocumentPlan, plan};
+pub use attempt::DocumentPlan;
+pub use document::plan;
 pub use file::FilePlan;
 pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;

@@ -20,7 +20,7 @@ pub struct PlanOptions<'a> {
     pub resolver: Option<&'a Resolver>,
     /// Whether only references to new places that exist are changed.
     pub existing_only: bool,
-    /// Whether what changes is wanted piece by piece, as a record keeps it.
+    /// Whether the edits are wanted, and what changes piece by piece, as a record keeps it.
     pub for_record: bool,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
@@ -37,7 +37,7 @@ impl<'a> PlanOptions<'a> {
             repair: false,
             resolver: None,
             existing_only: false,
-            for_record: false,
+            for_record: true,
             file: Path::new(""),
             limits: Limits::default(),
         }

@@ -1,27 +1,24 @@
 //! The new copy read again by the same reader, before anything is written.
 
-use std::ops::Range;
-
+use crate::fingerprint::fingerprint;
 use crate::format::{Grammar, Passage, Role, site_text};
 use crate::judge::Unproven;
-use crate::layer::{Span, TextOffset, TextSpan, Unfit, splice};
-use crate::open::{Document, Reading, SitePassage};
-use crate::place::{Finder, Place, readings};
+use crate::layer::{Span, TextEdits, TextSpan, Unfit};
+use crate::open::{Document, Reading};
+use crate::packed::Packed;
+use crate::place::Finder;
+use crate::record::SiteChange;
 use crate::text::Encoding;
 
-use super::intent::Intent;
-use super::lift::lift_passage;
+use super::promise::{Promise, named};
+use super::stretch::stretches;
 
 /// What the proof found wrong.
 #[derive(Debug, PartialEq, Eq)]
 pub(super) enum Flaw {
-    /// One reference.
-    Reference {
-        /// Its site.
-        site: usize,
-        /// Which of the site's finds it is.
-        which: usize,
-    },
+    /// References, each by its passage's ordinal and where it begins in the old text. The first is
+    /// wrong for certain; the others are so unless that is the cause.
+    References(Vec<(usize, usize)>),
     /// The document as a whole.
     Document(Unproven),
 }
@@ -115,46 +112,63 @@ pub(super) struct Proof<'a> {
     pub(super) grammar: Grammar,
     pub(super) file_name: &'a str,
     pub(super) reading: Reading,
-    pub(super) sites: &'a [SitePassage],
-    pub(super) intents: &'a [Vec<Option<Intent>>],
+    pub(super) promise: &'a Promise,
     pub(super) finder: Finder<'a>,
 }
 
+/// What of a promise is made.
+pub(super) struct Kept<'a> {
+    /// Whether a passage's changes are made, by its number in the promise.
+    pub(super) is_kept: &'a dyn Fn(usize) -> bool,
+    /// All edits and the move that makes each, if what changes is wanted piece by piece.
+    pub(super) pieces: Option<&'a (TextEdits, Vec<Option<u16>>)>,
+}
+
 impl Proof<'_> {
-    /// Proves that `new` is the old document with the changes meant and no others. Gives the way
-    /// to each changed passage in it, by its ordinal.
-    pub(super) fn holds_for(&self, new: &[u8]) -> Result<Vec<(usize, String)>, Flaw> {
+    /// Proves that `new` is the old document with the changes meant and no others. Gives what
+    /// changes piece by piece, if that is wanted.
+    pub(super) fn holds_for(
+        &self,
+        new: &[u8],
+        kept: &Kept<'_>,
+    ) -> Result<Packed<SiteChange>, Flaw> {
         let again = Document::open(new, self.file_name, self.reading).ok_or(Unproven::NotText)?;
         self.is_read_alike(&again)?;
-        let repaired = self.intents.iter().flatten().flatten().any(|i| i.repaired);
-        let changed = self.changed();
-        let mut ways = Vec::with_capacity(changed.len());
-        let mut flaw = None;
+        let repaired = self.promise.repaired;
+        let mut flaws = Flaws::default();
+        let mut changes = Packed::default();
         let mut count = 0;
         let grammar = again.passages(&mut |ordinal, passage| {
             count += 1;
-            let Some(old) = self.outline.get(ordinal).filter(|_| flaw.is_none()) else {
+            let Some(old) = self
+                .outline
+                .get(ordinal)
+                .filter(|_| flaws.document.is_none())
+            else {
                 return;
             };
-            let proved = if !old.role.is_kept_as(passage.role, repaired) {
-                Err(Unproven::OtherRole.into())
-            } else if changed.binary_search(&ordinal).is_ok() {
-                ways.push((ordinal, site_text(passage.site)));
-                self.proves_passage(&again, ordinal, &passage)
-            } else if again.text.content[passage.span.clone()] == *self.old.raw(&old.span()) {
-                Ok(())
-            } else {
-                Err(Unproven::OtherPassage.into())
-            };
-            flaw = proved.err();
+            let number = self.promise.find(ordinal);
+            let number = number.filter(|number| (kept.is_kept)(*number));
+            if !old.role.is_kept_as(passage.role, repaired) {
+                flaws.document = Some(Unproven::OtherRole);
+            } else if let Some(number) = number {
+                if let Some(at) = self.broken_in(&again, number, &passage) {
+                    flaws.references.push((ordinal, at));
+                } else if let Some((edits, makers)) = kept.pieces {
+                    let way = site_text(passage.site);
+                    let span = old.span();
+                    stretches(self.old, &span, &way, edits, makers, &mut changes);
+                }
+            } else if again.text.content[passage.span.clone()] != *self.old.raw(&old.span()) {
+                flaws.document = Some(Unproven::OtherPassage);
+            }
         });
-        let kept = grammar == self.grammar || (repaired && grammar < self.grammar);
-        match flaw {
-            _ if !kept => Err(Unproven::BrokenGrammar.into()),
-            Some(flaw) => Err(flaw),
-            None if count != self.outline.len() => Err(Unproven::MoreOrFewer.into()),
-            None => Ok(ways),
+        if !(grammar == self.grammar || (repaired && grammar < self.grammar)) {
+            return Err(Unproven::BrokenGrammar.into());
         }
+        flaws
+            .told(count == self.outline.len())
+            .map_or(Ok(changes), Err)
     }
 
     /// Whether the new copy is taken for text of the same encoding and format.
@@ -174,133 +188,56 @@ impl Proof<'_> {
         Ok(())
     }
 
-    /// The ordinals of the passages that change, in order.
-    fn changed(&self) -> Vec<usize> {
-        let changes = |of_site: &[Option<Intent>]| of_site.iter().flatten().any(Intent::changes);
-        let sites = self.sites.iter().zip(self.intents);
-        let mut changed: Vec<usize> = sites
-            .filter(|(_, of_site)| changes(of_site))
-            .map(|(site, _)| site.ordinal)
-            .collect();
-        changed.dedup();
-        changed
-    }
-
     /// Proves one changed passage: outside of the edits it is what it was, and read again its
-    /// places are the old ones, in order, with each that moves at its new place.
-    fn proves_passage(
+    /// places are the old ones, in order, with each that moves at its new place. Gives where the
+    /// reference begins that is to blame if not; where nothing else is known, the first that changes.
+    fn broken_in(
         &self,
         again: &Document<'_>,
-        ordinal: usize,
+        number: usize,
         passage: &Passage<'_>,
-    ) -> Result<(), Flaw> {
-        let mut after = Vec::new();
-        again.sites_of(ordinal, passage, self.finder, &mut after);
-        let first = self.sites.partition_point(|site| site.ordinal < ordinal);
-        let last = self.sites.partition_point(|site| site.ordinal <= ordinal);
-        let group = first..last;
-        let first_moving = || self.first_moving(group.clone());
+    ) -> Option<usize> {
+        let promised = self.promise.places(number);
+        let changed = self.promise.passage(number);
+        let new = promised.iter().find(|one| one.is_new);
+        let first = new.map_or(0, |one| one.at as usize);
         // The bytes are those that the edits make.
-        let sites = &self.sites[group.clone()];
-        let Some(outer) = sites.first().map(|site| self.old.raw(&site.span)) else {
-            return Ok(());
-        };
-        let meant = sites.iter().zip(&self.intents[group.clone()]);
-        let lifted = lift_passage(outer, meant).map_err(|_| first_moving())?;
         let raw = &again.text.content[passage.span.clone()];
-        if splice(outer.as_bytes(), &lifted) != raw.as_bytes() {
-            return Err(first_moving());
+        if fingerprint(raw.as_bytes()) != changed.raw {
+            return Some(first);
         }
         // The places are those that are meant.
-        let expected = places(self.old, sites, |index, which| {
-            self.moved(group.start + index, which)
-        });
-        let got = places(again, &after, |_, _| None);
-        for (index, meant) in expected.iter().enumerate() {
-            // In running text nobody can tell where a place with blanks ends, so that one of its
-            // readings is what is meant is all that can be asked.
-            let is_meant = |read: &Named| read.places.iter().any(|one| one.same(&meant.places[0]));
-            if !got.get(index).is_some_and(is_meant) {
-                return Err(meant.reference(group.start).unwrap_or_else(first_moving));
+        let mut after = Vec::new();
+        again.sites_of(changed.ordinal as usize, passage, self.finder, &mut after);
+        let got = named(again, &after, |_, _| None);
+        for (index, one) in promised.iter().enumerate() {
+            if !got.get(index).is_some_and(|got| got.keeps(one)) {
+                return Some(if one.is_new { one.at as usize } else { first });
             }
         }
-        if expected.len() == got.len() {
-            Ok(())
-        } else {
-            Err(first_moving())
-        }
-    }
-
-    /// Where a reference that changes goes.
-    fn moved(&self, site: usize, which: usize) -> Option<Place> {
-        let intent = self.intents[site][which].as_ref()?;
-        let place = intent.new_place.as_ref().filter(|_| intent.changes())?;
-        Some(place.by_drive())
-    }
-
-    /// The first reference of these sites that changes: where nothing else is known, it is to
-    /// blame.
-    fn first_moving(&self, group: Range<usize>) -> Flaw {
-        let all = group.flat_map(|site| (0..self.intents[site].len()).map(move |i| (site, i)));
-        let mut moving = all.filter(|(site, which)| {
-            let intent = self.intents[*site][*which].as_ref();
-            intent.is_some_and(Intent::changes)
-        });
-        match moving.next() {
-            Some((site, which)) => Flaw::Reference { site, which },
-            None => Flaw::Document(Unproven::Reference),
-        }
+        (promised.len() != got.len()).then_some(first)
     }
 }
 
-/// A find by all its readings, the likeliest first.
-struct Named {
-    at: TextOffset,
-    places: Vec<Place>,
-    /// The site that it is in and its number there, if it changes.
-    changes: Option<(usize, usize)>,
+/// The flaws that come to light on the way through a new copy.
+#[derive(Default)]
+struct Flaws {
+    references: Vec<(usize, usize)>,
+    document: Option<Unproven>,
 }
 
-impl Named {
-    /// The flaw that it is, if it changes; `first` is the first of the sites.
-    fn reference(&self, first: usize) -> Option<Flaw> {
-        let (site, which) = self.changes?;
-        Some(Flaw::Reference {
-            site: first + site,
-            which,
-        })
-    }
-}
-
-/// The places of sites in the order of the text; `moved` says where one goes.
-fn places(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    moved: impl Fn(usize, usize) -> Option<Place>,
-) -> Vec<Named> {
-    let mut all = Vec::new();
-    for (index, site) in sites.iter().enumerate() {
-        let content = document.content_of(site);
-        for (which, found) in site.finds.iter().enumerate() {
-            // The passage in which it begins has it.
-            if site.begins_elsewhere(found) {
-                continue;
-            }
-            let at = site.in_text(found.start);
-            let read = |end| found.place_until(content, end).by_drive();
-            let moved = moved(index, which);
-            let changes = moved.is_some().then_some((index, which));
-            let places = match moved {
-                Some(place) => vec![place],
-                None => readings(found, content).into_iter().map(read).collect(),
-            };
-            all.push(Named {
-                at,
-                places,
-                changes,
-            });
+impl Flaws {
+    /// What is to be told of them, if there are any; `complete` says that there are as many passages as
+    /// before.
+    fn told(mut self, complete: bool) -> Option<Flaw> {
+        let whole = self.document.is_none() && complete;
+        if !self.references.is_empty() {
+            // What comes after the first may follow from it.
+            let count = if whole { self.references.len() } else { 1 };
+            self.references.truncate(count);
+            return Some(Flaw::References(self.references));
         }
+        let fewer = (!complete).then_some(Unproven::MoreOrFewer);
+        self.document.or(fewer).map(Flaw::Document)
     }
-    all.sort_by_key(|named| named.at);
-    all
 }

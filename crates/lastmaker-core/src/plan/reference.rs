@@ -50,50 +50,49 @@ pub(super) fn told(
     }
 }
 
-/// What is told of each reference, in the order of the text.
-pub(super) fn describe(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: Vec<Vec<Option<Intent>>>,
-    text_edits: &TextEdits,
-    resolver: Option<&Resolver>,
-) -> Packed<Reference> {
-    let mut telling = Telling {
-        document,
-        resolver,
-        text_edits,
-        lines: LineCounter::default(),
-        shown: 0..0,
-    };
-    let mut all = Vec::new();
-    for (site, of_site) in sites.iter().zip(intents) {
-        // Hex digits tell nobody anything: there the decoded text is shown.
-        let decoded = site.chain.is_illegible().then(|| edits_of(&of_site));
-        for (found, intent) in site.finds.iter().zip(of_site) {
-            if let Some(intent) = intent {
-                let reference = telling.reference(site, found, intent, decoded.as_deref());
-                all.push((site.in_text(found.start), reference));
-            }
-        }
-    }
-    // Stretches in another syntax come after the passage that they are in.
-    all.sort_by_key(|(at, _)| *at);
-    let mut packed = Packed::default();
-    all.iter().for_each(|(_, reference)| packed.push(reference));
-    packed
-}
-
-/// What is told of the references of one document.
-struct Telling<'a> {
+/// What is told of the references of one document, as they come.
+pub(super) struct Telling<'a> {
     document: &'a Document<'a>,
     resolver: Option<&'a Resolver>,
-    text_edits: &'a TextEdits,
     lines: LineCounter,
     /// What part of the text the surroundings of the last change show.
     shown: std::ops::Range<usize>,
 }
 
-impl Telling<'_> {
+impl<'a> Telling<'a> {
+    pub(super) fn new(document: &'a Document<'a>, resolver: Option<&'a Resolver>) -> Self {
+        Self {
+            document,
+            resolver,
+            lines: LineCounter::default(),
+            shown: 0..0,
+        }
+    }
+
+    /// Adds what is told of each reference, in the order of the text.
+    pub(super) fn tell(
+        &mut self,
+        sites: &[SitePassage],
+        intents: Vec<Vec<Option<Intent>>>,
+        edits: &TextEdits,
+        all: &mut Packed<Reference>,
+    ) {
+        let mut told = Vec::new();
+        for (site, of_site) in sites.iter().zip(intents) {
+            // Hex digits tell nobody anything: there the decoded text is shown.
+            let decoded = site.chain.is_illegible().then(|| edits_of(&of_site));
+            for (found, intent) in site.finds.iter().zip(of_site) {
+                if let Some(intent) = intent {
+                    let reference = self.reference(site, found, intent, edits, decoded.as_deref());
+                    told.push((site.in_text(found.start), reference));
+                }
+            }
+        }
+        // Stretches in another syntax come after the passage that they are in.
+        told.sort_by_key(|(at, _)| *at);
+        told.iter().for_each(|(_, reference)| all.push(reference));
+    }
+
     /// What is told of one; `decoded` are the edits of the passage where its decoded text is
     /// shown.
     fn reference(
@@ -101,6 +100,7 @@ impl Telling<'_> {
         site: &SitePassage,
         found: &Found,
         intent: Intent,
+        edits: &TextEdits,
         decoded: Option<&[Edit]>,
     ) -> Reference {
         let text = &self.document.text.content;
@@ -117,7 +117,7 @@ impl Telling<'_> {
             None => {
                 let start = site.in_text(found.start).get();
                 let end = site.in_text(end).get();
-                let near = nearby(self.text_edits.as_slice(), start, end);
+                let near = nearby(edits.as_slice(), start, end);
                 // Of markup in one long line the tags around a string tell little.
                 let string = match self.document.format.is_markup() {
                     true => site.span.range(),
@@ -142,10 +142,12 @@ impl Telling<'_> {
     }
 }
 
+/// How far around a reference edits are shown with it, in bytes.
+pub(super) const REACH: usize = 4096;
+
 /// The edits within reach of an excerpt.
 fn nearby(edits: &[Edit], start: usize, end: usize) -> &[Edit] {
-    let reach = 4096;
-    let from = edits.partition_point(|edit| edit.span.end + reach < start);
-    let to = edits.partition_point(|edit| edit.span.start <= end + reach);
+    let from = edits.partition_point(|edit| edit.span.end + REACH < start);
+    let to = edits.partition_point(|edit| edit.span.start <= end + REACH);
     &edits[from..to.max(from)]
 }

@@ -5,14 +5,12 @@ use std::collections::HashSet;
 
 use crate::judge::{Reason, Unproven};
 
-use super::document::{Attempt, Draft};
+use super::attempt::Attempt;
+use super::document::Draft;
 use super::intent::Intent;
 use super::proof::Flaw;
+use super::sift::{MOST_ATTEMPTS, sift};
 use super::together::withdraw_half_lines;
-
-/// How often new copies of one document are made and proved; after that it is evidently not
-/// understood.
-const MOST_ATTEMPTS: usize = 64;
 
 /// Which reference: its site, and which one of the site.
 type Which = (usize, usize);
@@ -28,9 +26,11 @@ impl Draft {
                     self.left = None;
                     return;
                 }
-                Err(Flaw::Reference { site, which }) => {
+                Err(Flaw::References(flawed)) => {
                     self.left = Some(Unproven::Reference);
-                    self.withdraw((site, which), Unproven::Reference);
+                    if let Some(first) = flawed.first() {
+                        self.withdraw_at(*first);
+                    }
                     self.withdraw_half_lines(attempt);
                 }
                 Err(Flaw::Document(why)) => {
@@ -57,39 +57,15 @@ impl Draft {
     /// possible within the attempts that are left.
     fn sift(&mut self, attempt: &Attempt<'_>, all: &[Which], attempts: &mut usize) -> bool {
         let meant = self.intents.clone();
-        let mut good: Vec<Which> = Vec::new();
-        let mut bad: Vec<(Which, Unproven)> = Vec::new();
-        let (left, right) = all.split_at(all.len() / 2);
-        let mut open = vec![right, left];
-        while let Some(part) = open.pop() {
-            if *attempts >= MOST_ATTEMPTS {
-                self.intents = meant;
-                return false;
-            }
-            *attempts += 1;
-            let tried: Vec<Which> = good.iter().chain(part).copied().collect();
-            self.intents = only(&meant, &tried);
-            let why = match self.attempt(attempt) {
-                Ok(()) => {
-                    good = tried;
-                    continue;
-                }
-                Err(Flaw::Document(flaw)) => flaw,
-                Err(Flaw::Reference { .. }) => Unproven::Reference,
-            };
-            match part {
-                [one] => bad.push((*one, why)),
-                _ => {
-                    let (left, right) = part.split_at(part.len() / 2);
-                    open.extend([right, left]);
-                }
-            }
-        }
+        let bad = sift(all, attempts, |tried| {
+            self.intents = only(&meant, tried);
+            self.attempt(attempt)
+        });
         self.intents = meant;
-        for (which, why) in bad {
-            self.withdraw(which, why);
+        for (which, why) in bad.iter().flatten() {
+            self.withdraw(*which, why.clone());
         }
-        true
+        bad.is_some()
     }
 
     fn withdraw_half_lines(&mut self, attempt: &Attempt<'_>) {
@@ -107,6 +83,22 @@ impl Draft {
             which.into_iter().map(move |which| (site, which))
         };
         self.intents.iter().enumerate().flat_map(of_site)
+    }
+
+    /// Takes back the changes in the passage `ordinal` that begin at `at` of the text.
+    fn withdraw_at(&mut self, (ordinal, at): (usize, usize)) {
+        let first = self.sites.partition_point(|site| site.ordinal < ordinal);
+        let sites = self.sites[first..].iter().zip(&mut self.intents[first..]);
+        for (site, of_site) in sites.take_while(|(site, _)| site.ordinal == ordinal) {
+            for (found, intent) in site.finds.iter().zip(of_site) {
+                let Some(intent) = intent.as_mut().filter(|intent| intent.changes()) else {
+                    continue;
+                };
+                if site.in_text(found.start).get() == at {
+                    intent.withdraw(Reason::Unproven(Unproven::Reference));
+                }
+            }
+        }
     }
 
     fn withdraw(&mut self, (site, which): Which, why: Unproven) {

@@ -3,92 +3,36 @@
 
 use std::ops::Range;
 
-use crate::layer::{Edit, TextEdits};
-use crate::open::{Document, SitePassage};
+use crate::layer::{Edit, TextEdits, TextSpan};
+use crate::open::Document;
 use crate::packed::Packed;
 use crate::record::{SiteChange, SiteEdit};
 
-use super::intent::Intent;
-use super::lift::{lift_passage, passages};
+use super::promise::within;
 
 /// A line longer than this, in bytes, is not kept as a whole.
 const LONGEST: usize = 1000;
 /// What is kept of a longer one on either side of a change, in bytes.
 const REACH: usize = 200;
 
-/// What the changes of a document do to it, in order. `edits` are its text's; `ways` says where
-/// each changed passage is in the new copy.
+/// Adds what `edits` of a document's text do to one passage of it, in order; `way` leads to it in the
+/// new copy, and `makers` are the moves that make each edit.
 pub(super) fn stretches(
     document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &[Vec<Option<Intent>>],
+    span: &TextSpan,
+    way: &str,
     edits: &TextEdits,
-    ways: &[(usize, String)],
-) -> Packed<SiteChange> {
-    let mut all = Packed::default();
-    for group in passages(sites) {
-        let site = &sites[group.start];
-        let of_passage = within(edits.as_slice(), &site.span.range());
-        if of_passage.is_empty() {
-            continue;
-        }
-        let way = ways.binary_search_by_key(&site.ordinal, |(ordinal, _)| *ordinal);
-        let passage = Passage {
-            way: way.map_or("", |at| &ways[at].1),
-            raw: document.raw(&site.span),
-            start: site.span.range().start,
-            makers: makers(document, &sites[group.clone()], &intents[group.clone()]),
-        };
-        passage.add_stretches(of_passage, &mut all);
-    }
-    all
-}
-
-/// The edits within a span of the text.
-fn within<'e>(edits: &'e [Edit], span: &Range<usize>) -> &'e [Edit] {
-    let from = edits.partition_point(|edit| edit.span.start < span.start);
-    let to = edits.partition_point(|edit| edit.span.start <= span.end && edit.span.end <= span.end);
-    &edits[from.min(to)..to]
-}
-
-/// Which move makes which edits of a passage.
-enum Makers {
-    /// One makes all.
-    One(usize),
-    /// Each makes these by itself.
-    Several(Vec<(usize, Vec<Edit>)>),
-}
-
-fn makers(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &[Vec<Option<Intent>>],
-) -> Makers {
-    let by = |intent: &Intent| Some(intent.verdict.relocation.as_ref()?.by);
-    let changing = intents.iter().flatten().flatten().filter(|i| i.changes());
-    let mut moves: Vec<usize> = changing.filter_map(by).collect();
-    moves.sort_unstable();
-    moves.dedup();
-    if let [one] = moves[..] {
-        return Makers::One(one);
-    }
-    let raw = sites.first().map_or("", |site| document.raw(&site.span));
-    let of_move = |number: usize| {
-        let only = |intent: &Option<Intent>| {
-            let mut intent = intent.clone()?;
-            if by(&intent) != Some(number) {
-                intent.edits.clear();
-            }
-            Some(intent)
-        };
-        let alone: Vec<Vec<Option<Intent>>> = intents
-            .iter()
-            .map(|of_site| of_site.iter().map(only).collect())
-            .collect();
-        let lifted = lift_passage(raw, sites.iter().zip(&alone)).ok()?;
-        Some((number, lifted.into_vec()))
+    makers: &[Option<u16>],
+    all: &mut Packed<SiteChange>,
+) {
+    let range = within(edits, &span.range());
+    let passage = Passage {
+        way,
+        raw: document.raw(span),
+        start: span.range().start,
+        makers: &makers[range.clone()],
     };
-    Makers::Several(moves.into_iter().filter_map(of_move).collect())
+    passage.add_stretches(&edits.as_slice()[range], all);
 }
 
 /// A passage that changes.
@@ -97,7 +41,8 @@ struct Passage<'a> {
     raw: &'a str,
     /// Where it begins in the text.
     start: usize,
-    makers: Makers,
+    /// The move that makes each of its edits.
+    makers: &'a [Option<u16>],
 }
 
 impl Passage<'_> {
@@ -113,7 +58,9 @@ impl Passage<'_> {
                 (end, cut_after) = self.line_end(self.local(&edits[next]).end);
                 next += 1;
             }
-            all.push(&self.stretch(start..end, &edits[at..next], (cut_before, cut_after)));
+            let makers = &self.makers[at..next];
+            let goes_on = (cut_before, cut_after);
+            all.push(&self.stretch(start..end, &edits[at..next], makers, goes_on));
             at = next;
         }
     }
@@ -143,11 +90,17 @@ impl Passage<'_> {
         }
     }
 
-    fn stretch(&self, span: Range<usize>, edits: &[Edit], goes_on: (bool, bool)) -> SiteChange {
+    fn stretch(
+        &self,
+        span: Range<usize>,
+        edits: &[Edit],
+        makers: &[Option<u16>],
+        goes_on: (bool, bool),
+    ) -> SiteChange {
         let mut now = String::with_capacity(span.len());
         let mut was = Vec::with_capacity(edits.len());
         let mut from = span.start;
-        for edit in edits {
+        for (edit, by) in edits.iter().zip(makers) {
             let local = self.local(edit);
             now.push_str(&self.raw[from..local.start]);
             let with = String::from_utf8_lossy(&edit.with);
@@ -155,7 +108,7 @@ impl Passage<'_> {
                 at: now.len(),
                 length: with.len(),
                 was: self.raw[local.clone()].to_owned(),
-                by: self.maker(edit),
+                by: by.map(usize::from),
             });
             now.push_str(&with);
             from = local.end;
@@ -166,25 +119,6 @@ impl Passage<'_> {
             now,
             goes_on,
             was,
-        }
-    }
-
-    /// The move that makes an edit; none if several make it together.
-    fn maker(&self, edit: &Edit) -> Option<usize> {
-        let local = Edit {
-            span: self.local(edit),
-            with: edit.with.clone(),
-        };
-        match &self.makers {
-            Makers::One(one) => Some(*one),
-            Makers::Several(all) => {
-                let has = |edits: &Vec<Edit>| {
-                    let from = edits.partition_point(|one| one.span.start < local.span.start);
-                    edits.get(from).is_some_and(|one| *one == local)
-                };
-                let mut makers = all.iter().filter(|(_, edits)| has(edits));
-                makers.next().map(|(number, _)| *number)
-            }
         }
     }
 }

@@ -3,6 +3,7 @@
 
 use std::collections::HashSet;
 
+use crate::fingerprint::fingerprint;
 use crate::format::open_bracket;
 use crate::judge::Reason;
 use crate::open::{Document, LineCounter, SitePassage};
@@ -20,8 +21,16 @@ enum Group {
     Line(usize),
     /// A line of one passage.
     LineOf(usize, usize),
-    /// The items of a list, by the way to it and where it begins.
-    List(String, usize),
+    /// The items of a list, by the fingerprint of the way to it and where it begins.
+    List(u64, usize),
+}
+
+/// The lines and lists in which a reference is left for a doubt.
+#[derive(Default)]
+pub(super) struct HalfLines {
+    left: HashSet<Group>,
+    /// Those in which something changes all the same, as far as they were gone through.
+    changing: HashSet<Group>,
 }
 
 /// Takes back the changes of each line in which another reference is left for a doubt, unless that is
@@ -32,36 +41,89 @@ pub(super) fn withdraw_half_lines(
     intents: &mut [Vec<Option<Intent>>],
     options: PlanOptions<'_>,
 ) {
-    let mut left: HashSet<Group> = HashSet::new();
-    let mut changing = false;
-    for (site, of_site) in sites.iter().zip(&*intents) {
-        for (found, intent) in pairs(site, of_site) {
-            changing |= intent.changes();
-            let standing = intent.verdict.standing;
-            let group = group_of(document, site, found);
-            let doubtful = matches!(standing, Standing::Doubtful | Standing::Malformed);
-            if doubtful && (!is_list(&group) || is_argument(site, found)) {
-                left.extend(group);
+    let mut lines = HalfLines::default();
+    lines.note(document, sites, intents);
+    lines.withdraw(document, sites, intents, options);
+}
+
+impl HalfLines {
+    /// Takes note of what is left for a doubt.
+    pub(super) fn note(
+        &mut self,
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &[Vec<Option<Intent>>],
+    ) {
+        for (site, of_site) in sites.iter().zip(intents) {
+            for (found, intent) in pairs(site, of_site) {
+                let standing = intent.verdict.standing;
+                if !matches!(standing, Standing::Doubtful | Standing::Malformed) {
+                    continue;
+                }
+                let group = group_of(document, site, found);
+                if !is_list(&group) || is_argument(site, found) {
+                    self.left.extend(group);
+                }
             }
         }
     }
-    if left.is_empty() || !changing {
-        return;
-    }
-    let mut lines = LineCounter::default();
-    for (site, of_site) in sites.iter().zip(intents) {
-        for (found, intent) in site.finds.iter().zip(of_site) {
-            let Some(intent) = intent.as_mut().filter(|intent| intent.changes()) else {
-                continue;
-            };
-            if !group_of(document, site, found).is_some_and(|group| left.contains(&group)) {
-                continue;
-            }
-            let position = position(document, &mut lines, site, found);
-            if !intent.accepted && !is_accepted(options, &Reason::HalfLine, position) {
-                intent.withdraw(Reason::HalfLine);
+
+    /// Takes back the changes of what was noted.
+    pub(super) fn withdraw(
+        &self,
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &mut [Vec<Option<Intent>>],
+        options: PlanOptions<'_>,
+    ) {
+        if self.left.is_empty() {
+            return;
+        }
+        let mut lines = LineCounter::default();
+        for (site, of_site) in sites.iter().zip(intents) {
+            for (found, intent) in site.finds.iter().zip(of_site) {
+                let Some(intent) = intent.as_mut().filter(|intent| intent.changes()) else {
+                    continue;
+                };
+                let group = group_of(document, site, found);
+                if !group.is_some_and(|group| self.left.contains(&group)) {
+                    continue;
+                }
+                let position = position(document, &mut lines, site, found);
+                if !intent.accepted && !is_accepted(options, &Reason::HalfLine, position) {
+                    intent.withdraw(Reason::HalfLine);
+                }
             }
         }
+    }
+
+    /// Takes note of what changes although it may turn out that the line does not, in passages to come
+    /// or, where this one is `cut`, in the rest of it.
+    pub(super) fn keep(
+        &mut self,
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &[Vec<Option<Intent>>],
+        cut: bool,
+    ) {
+        for (site, of_site) in sites.iter().zip(intents) {
+            let changing = pairs(site, of_site).filter(|(_, intent)| intent.changes());
+            for (found, _) in changing.filter(|(_, intent)| !intent.accepted) {
+                let group = group_of(document, site, found);
+                let beyond = group.filter(|group| cut || !matches!(group, Group::LineOf(..)));
+                self.changing.extend(beyond);
+            }
+        }
+    }
+
+    /// Whether something changes in what was noted later.
+    pub(super) fn are_left_half(&self) -> bool {
+        self.changing.iter().any(|group| self.left.contains(group))
+    }
+
+    /// Forgets what changes, to go through the document again.
+    pub(super) fn begin_anew(&mut self) {
+        self.changing.clear();
     }
 }
 
@@ -97,11 +159,11 @@ fn group_of(document: &Document<'_>, site: &SitePassage, found: &Found) -> Optio
     }
     if site.hint == Hint::Word {
         return Some(match site.site.rsplit_once('[') {
-            Some((list, _)) => Group::List(list.to_owned(), 0),
+            Some((list, _)) => Group::List(fingerprint(list.as_bytes()), 0),
             None => {
                 let text = &document.text.content;
                 let open = open_bracket(text, site.span.start().get());
-                Group::List(site.site.clone(), open.unwrap_or(0))
+                Group::List(fingerprint(site.site.as_bytes()), open.unwrap_or(0))
             }
         });
     }

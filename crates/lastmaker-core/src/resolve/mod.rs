@@ -21,6 +21,7 @@ use std::sync::{Arc, Mutex};
 
 use volumes::unmounted;
 
+use crate::fingerprint::fingerprint;
 use crate::place::{Place, Root, fold};
 use crate::report::Target;
 use crate::sheet::Sheet;
@@ -34,7 +35,8 @@ pub struct Resolver {
     seen_at: Vec<(Place, PathBuf)>,
     native: bool,
     servers: Vec<String>,
-    answers: Mutex<HashMap<String, Target>>,
+    /// Answers by the fingerprint of the place: there may be a million.
+    answers: Mutex<HashMap<u64, Target>>,
     listings: Mutex<HashMap<PathBuf, Listing>>,
     roots: Mutex<HashMap<String, bool>>,
 }
@@ -79,24 +81,22 @@ impl Resolver {
 
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
-        let key = place.disk_key();
+        let Seen::Below(base, skip) = self.seen(place) else {
+            return Target::Unreachable;
+        };
+        let key = fingerprint(place.disk_key().as_bytes());
         if let Ok(answers) = self.answers.lock()
             && let Some(known) = answers.get(&key)
         {
             return *known;
         }
-        let target = match self.seen(place) {
-            Seen::Nowhere => Target::Unreachable,
-            Seen::Below(base, skip) => {
-                let there = |place: &Place| {
-                    let names = &place.components[skip..];
-                    self.locate(&base, names, place.root.is_windows()).is_some()
-                };
-                match there(place) || workbook(place).is_some_and(|book| there(&book)) {
-                    true => Target::Live,
-                    false => Target::Dangling,
-                }
-            }
+        let there = |place: &Place| {
+            let names = &place.components[skip..];
+            self.locate(&base, names, place.root.is_windows()).is_some()
+        };
+        let target = match there(place) || workbook(place).is_some_and(|book| there(&book)) {
+            true => Target::Live,
+            false => Target::Dangling,
         };
         if let Ok(mut answers) = self.answers.lock() {
             answers.insert(key, target);

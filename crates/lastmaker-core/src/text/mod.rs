@@ -82,12 +82,15 @@ impl<'a> Text<'a> {
     ///
     /// # Errors
     /// Where the encoding lacks a letter of a replacement, or nothing shows which it is.
-    pub fn lift(&self, edits: &TextEdits) -> Result<ByteEdits, Unfit> {
+    pub fn lift(&self, edits: TextEdits) -> Result<ByteEdits, Unfit> {
+        if let (Cow::Borrowed(_), Encoding::Utf8) = (&self.content, self.encoding) {
+            return Ok(edits.at_level(self.mark));
+        }
         let body = &self.raw[self.mark..];
         let spans = edits.as_slice().iter().map(|edit| edit.span.clone());
         let located = self.locate(body, spans)?;
         let mut lifted = Vec::with_capacity(located.len());
-        for (span, edit) in located.into_iter().zip(edits.as_slice()) {
+        for (span, edit) in located.into_iter().zip(edits.into_vec()) {
             let text = std::str::from_utf8(&edit.with).map_err(|_| Unfit::InsideUnit)?;
             lifted.push(Edit {
                 span: span.start + self.mark..span.end + self.mark,
@@ -184,7 +187,7 @@ mod tests {
             prop_assume!(marked || text.mark == 0);
             let edit = Edit { span: before.len()..before.len() + 3, with: new.clone().into_bytes() };
             let edits = Edits::new(vec![edit]).unwrap();
-            let Ok(lifted) = text.lift(&edits) else { return Ok(()) };
+            let Ok(lifted) = text.lift(edits) else { return Ok(()) };
             let mut expected = if marked { encoding.encode("\u{feff}").unwrap() } else { Vec::new() };
             expected.extend(encoding.encode(&format!("{before}{new}{after}")).unwrap());
             prop_assert_eq!(splice(&raw, &lifted), expected);
@@ -195,7 +198,7 @@ mod tests {
             if let Some(text) = Text::open(&raw, None) {
                 let all = 0..text.content.len();
                 let edits = Edits::new(vec![Edit { span: all, with: Vec::new() }]).unwrap();
-                let lifted = text.lift(&edits).unwrap();
+                let lifted = text.lift(edits).unwrap();
                 prop_assert_eq!(lifted.as_slice()[0].span.clone(), text.mark..raw.len());
             }
         }

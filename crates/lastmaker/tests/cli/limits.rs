@@ -102,7 +102,7 @@ fn many_tables_and_many_references_take_their_time_and_no_more() {
 fn a_file_that_needs_more_memory_is_left_and_named() {
     let line = "a=D:\\Herbarium\\x\n";
     let desk = Desk::new()
-        .file("files/many.ini", line.repeat(2_000))
+        .file("files/many.ini", line.repeat(6_000))
         .file("files/few.ini", line);
     let ran = desk.rewrite(&["--max-memory", "1"]).ends_with(1);
     assert!(
@@ -110,7 +110,7 @@ fn a_file_that_needs_more_memory_is_left_and_named() {
         "{}",
         ran.out
     );
-    assert_eq!(desk.text("files/many.ini"), line.repeat(2_000));
+    assert_eq!(desk.text("files/many.ini"), line.repeat(6_000));
     assert!(desk.text("files/few.ini").contains("H:"));
     desk.rewrite(&["--max-memory", "100"]).ends_with(0);
     assert!(desk.text("files/many.ini").contains("H:"));

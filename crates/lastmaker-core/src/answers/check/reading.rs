@@ -85,7 +85,7 @@ impl File<'_> {
         let looking = self.job.looking();
         let mut lines = LineCounter::default();
         let mut all = Vec::new();
-        for site in &document.all_sites(self.finder) {
+        document.each_site(self.finder, |site| {
             let content = document.content_of(site);
             for found in &site.finds {
                 if found.doubt.is_some() && self.job.sheet.moves.is_empty() {
@@ -104,7 +104,7 @@ impl File<'_> {
                 };
                 all.extend(self.told(case, resolved, leaf, || at(&mut lines)));
             }
-        }
+        });
         all
     }
 

@@ -26,24 +26,77 @@ impl Quote {
     }
 }
 
-impl Syntax {
-    /// The next offset from `from` on at which a string, a comment or the like may begin.
-    pub(super) fn special(&self, text: &str, from: usize) -> Option<usize> {
-        let patterns = matches!(self.between, Between::CodeWithPatterns);
-        let begins = |b: u8| {
-            let opens = |sign: &str| sign.as_bytes()[0] == b;
-            self.quotes.iter().any(|quote| quote.first_byte() == b)
-                || self.line_comments.iter().any(|sign| opens(sign))
-                || self.block_comments.iter().any(|(sign, _)| opens(sign))
-                || (patterns && b == b'/')
-                || (self.keys.are_pairs() && matches!(b, b'{' | b'}'))
+/// What may begin with a byte.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Begins {
+    Nothing,
+    /// The prefix of a string, where no word ends with it.
+    Prefix,
+    /// A string, a comment or the like.
+    Something,
+}
+
+/// What may begin with each byte, and which quotes do.
+pub(super) struct Beginnings {
+    kinds: [Begins; 256],
+    quotes: Vec<Vec<usize>>,
+}
+
+impl Beginnings {
+    pub(super) fn of(syntax: &Syntax) -> Self {
+        let mut all = Self {
+            kinds: [Begins::Nothing; 256],
+            quotes: vec![Vec::new(); 256],
         };
-        let rest = &text.as_bytes()[from..];
-        rest.iter()
-            .position(|b| begins(*b))
-            .map(|offset| from + offset)
+        for (kind, quote) in syntax.quotes.iter().enumerate() {
+            let first = quote.first_byte();
+            all.quotes[usize::from(first)].push(kind);
+            all.kinds[usize::from(first)] = match first.is_ascii_alphabetic() {
+                true => Begins::Prefix,
+                false => Begins::Something,
+            };
+        }
+        let blocks = syntax.block_comments.iter().map(|(open, _)| open);
+        let comments = syntax.line_comments.iter().chain(blocks);
+        let firsts = comments.map(|sign| sign.as_bytes()[0]);
+        let patterns = matches!(syntax.between, Between::CodeWithPatterns).then_some(b'/');
+        let pairs: &[u8] = if syntax.keys.are_pairs() { b"{}" } else { b"" };
+        for first in firsts.chain(patterns).chain(pairs.iter().copied()) {
+            all.kinds[usize::from(first)] = Begins::Something;
+        }
+        all
     }
 
+    /// The next offset from `from` on at which a string, a comment or the like may begin.
+    pub(super) fn next(&self, text: &str, from: usize) -> Option<usize> {
+        let bytes = text.as_bytes();
+        let mut at = from;
+        loop {
+            let rest = bytes[at..].iter();
+            at += rest
+                .take_while(|b| self.kinds[usize::from(**b)] == Begins::Nothing)
+                .count();
+            let prefix = self.kinds[usize::from(*bytes.get(at)?)] == Begins::Prefix;
+            let inside = |b: &u8| b.is_ascii_alphanumeric() || *b == b'_';
+            if !(prefix && at.checked_sub(1).is_some_and(|at| inside(&bytes[at]))) {
+                return Some(at);
+            }
+            at += 1;
+        }
+    }
+
+    /// The quotes of `syntax` that begin with the byte at `at`, with their numbers.
+    fn quotes<'s>(
+        &'s self,
+        syntax: &'s Syntax,
+        first: u8,
+    ) -> impl Iterator<Item = (usize, &'s Quote)> {
+        let kinds = self.quotes[usize::from(first)].iter();
+        kinds.map(|kind| (*kind, &syntax.quotes[*kind]))
+    }
+}
+
+impl Syntax {
     /// Where the comment is over that begins at `at`, if one does.
     pub(super) fn comment_end(&self, text: &str, at: usize) -> Option<usize> {
         let rest = &text[at..];
@@ -68,10 +121,15 @@ impl Syntax {
         begins.then(end)
     }
 
-    /// The string that begins at `at`, if one does.
-    pub(super) fn string_at(&self, text: &str, at: usize) -> Option<Lexeme> {
+    /// The string that begins at `at`, if one does; `beginnings` are those of the syntax.
+    pub(super) fn string_at(
+        &self,
+        beginnings: &Beginnings,
+        text: &str,
+        at: usize,
+    ) -> Option<Lexeme> {
         let rest = &text[at..];
-        for (kind, quote) in self.quotes.iter().enumerate() {
+        for (kind, quote) in beginnings.quotes(self, *rest.as_bytes().first()?) {
             match quote.delimiters {
                 Delimiters::OneLine(open, close) if rest.starts_with(open) => {
                     let inside = quoted(text, at, open, close, quote.inside, false)?;
@@ -141,7 +199,12 @@ fn quoted(
         })
     };
     let mut end = start;
+    let mark = written.mark().unwrap_or(close[0]);
+    let line_end = if lines { close[0] } else { b'\n' };
     loop {
+        // Nothing else ends it or takes the letter behind along.
+        let next = memchr::memchr3(close[0], mark, line_end, &bytes[end..]);
+        end = next.map_or(bytes.len(), |next| end + next);
         let rest = &bytes[end..];
         match rest.first() {
             None => return inside(end, None),
@@ -159,15 +222,22 @@ fn quoted(
     }
 }
 
+impl Inside {
+    /// What takes the letter behind it along, if anything does.
+    fn mark(self) -> Option<u8> {
+        match self {
+            Self::Escaped(escapes) | Self::Formatted(escapes) | Self::Bytes(escapes) => {
+                Some(escapes.mark)
+            }
+            Self::RawJoined | Self::RawBytes => Some(b'\\'),
+            Self::Raw | Self::RawTemplate | Self::Doubled(_) => None,
+        }
+    }
+}
+
 /// How many bytes the letter or escape takes that `rest` begins with.
 fn width(rest: &[u8], first: u8, written: Inside) -> usize {
-    let escape = match written {
-        Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) => {
-            first == escapes.mark
-        }
-        Inside::RawJoined | Inside::RawBytes => first == b'\\',
-        Inside::Raw | Inside::RawTemplate | Inside::Doubled(_) => false,
-    };
+    let escape = written.mark() == Some(first);
     // What is escaped closes nothing; an escaped line end joins lines.
     match rest.get(1) {
         Some(b'\r') if escape && rest.get(2) == Some(&b'\n') => 3,

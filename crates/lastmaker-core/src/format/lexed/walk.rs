@@ -67,7 +67,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         let mut between = at;
         while at < bytes.len() {
-            let Some(next) = syntax.special(self.text, at) else {
+            let Some(next) = self.wear.beginnings.next(self.text, at) else {
                 break;
             };
             at = next;
@@ -76,7 +76,7 @@ impl<'a, 'e> Walk<'a, 'e> {
                 self.comment(at..end);
                 at = end;
                 between = at;
-            } else if let Some(lexeme) = syntax.string_at(self.text, at) {
+            } else if let Some(lexeme) = syntax.string_at(&self.wear.beginnings, self.text, at) {
                 self.code(between..at);
                 at = lexeme.over.unwrap_or(lexeme.inside.end);
                 between = at;

@@ -2,6 +2,7 @@
 
 use std::sync::{Arc, OnceLock};
 
+use super::lexer::Beginnings;
 use super::{Between, Delimiters, Inside, Quote, Syntax};
 use crate::codec::{
     BYTES, BareText, Doubled, Escaped, Escapes, FORMATTED, RAW_DOUBLE, RAW_OTHER, RAW_PYTHON,
@@ -12,6 +13,8 @@ use crate::layer::{Layer, Layers, alone};
 /// A document's reader: its syntax, and the layers of each kind of string in it.
 pub(super) struct Wrappings {
     pub(super) syntax: &'static Syntax,
+    /// What may begin with each byte.
+    pub(super) beginnings: Beginnings,
     /// The layers of each of the syntax's quotes, made when first met.
     quotes: Vec<OnceLock<Layers>>,
     /// What a word of a command wears.
@@ -31,6 +34,7 @@ impl Wrappings {
         };
         Self {
             syntax,
+            beginnings: Beginnings::of(syntax),
             quotes: syntax.quotes.iter().map(|_| OnceLock::new()).collect(),
             word,
             plain: Arc::new([]),

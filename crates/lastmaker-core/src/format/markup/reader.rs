@@ -134,13 +134,13 @@ impl Walk<'_, '_> {
             self.emit(at..next, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
             return next;
         };
-        let name = &self.text[tag.name.clone()];
+        let text = self.text;
+        let name = &text[tag.name.clone()];
         if self.open.is_empty() {
             self.roots += 1;
             self.root = name;
         }
         self.end_string_at(name);
-        let name = name.to_owned();
         let attributes = &tag.attributes;
         // Between runs of a string only what may be a place ends it.
         let read_on = match self.gathered {
@@ -155,14 +155,16 @@ impl Walk<'_, '_> {
             .attributes
             .iter()
             .find(|one| {
-                let name = self.text[one.name.clone()].to_ascii_lowercase();
-                matches!(name.as_str(), "key" | "name" | "id")
+                let name = &self.text[one.name.clone()];
+                ["key", "name", "id"]
+                    .iter()
+                    .any(|it| name.eq_ignore_ascii_case(it))
             })
-            .map(|one| self.text[one.value.clone()].to_owned());
+            .map(|one| &text[one.value.clone()]);
         if matters {
             self.end_string();
             for attribute in attributes {
-                self.attribute(&name, attribute, label.as_deref());
+                self.attribute(name, attribute, label);
             }
         }
         if self.wear.html {
@@ -178,7 +180,7 @@ impl Walk<'_, '_> {
         if !tag.empty && !self.wear.html {
             self.open.push(Element {
                 start: tag.end,
-                runs: self.dialect_of(&name),
+                runs: self.dialect_of(name),
                 name: tag.name,
                 label,
             });
@@ -274,7 +276,7 @@ impl Walk<'_, '_> {
         if listed {
             return Hint::Word;
         }
-        let filed = self.key.as_deref().or(element.label.as_deref());
+        let filed = self.key.as_deref().or(element.label);
         Hint::for_value(filed.unwrap_or(name))
     }
 }

@@ -93,8 +93,18 @@ fn blanks(bytes: &[u8], at: usize) -> usize {
 
 fn name_at(text: &str, at: usize) -> Option<Range<usize>> {
     let rest = text.get(at..)?;
-    let length = rest
-        .find(|c: char| c.is_whitespace() || "=/>\"'<".contains(c))
-        .unwrap_or(rest.len());
+    let ascii_end = |b: &u8| {
+        matches!(
+            b,
+            b'=' | b'/' | b'>' | b'"' | b'\'' | b'<' | b' ' | 0x09..=0x0d
+        ) || !b.is_ascii()
+    };
+    let plain = rest.bytes().take_while(|b| !ascii_end(b)).count();
+    let length = match rest.as_bytes().get(plain) {
+        Some(letter) if !letter.is_ascii() => rest
+            .find(|c: char| c.is_whitespace() || "=/>\"'<".contains(c))
+            .unwrap_or(rest.len()),
+        _ => plain,
+    };
     (length > 0).then_some(at..at + length)
 }

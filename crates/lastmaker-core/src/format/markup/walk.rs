@@ -10,21 +10,21 @@ use crate::layer::Layers;
 use crate::place::Hint;
 
 /// An element whose end tag is still to come.
-pub(super) struct Element {
+pub(super) struct Element<'a> {
     pub(super) name: Range<usize>,
     /// Where its start tag is over.
     pub(super) start: usize,
     /// How its text is cut into runs, if it is.
     pub(super) runs: Option<&'static Dialect>,
     /// What the element's text is filed under, where an attribute says so.
-    pub(super) label: Option<String>,
+    pub(super) label: Option<&'a str>,
 }
 
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
     pub(super) text: &'a str,
-    pub(super) open: Vec<Element>,
+    pub(super) open: Vec<Element<'a>>,
     /// The text of the last `<key>`, which names the next value.
     pub(super) key: Option<String>,
     pub(super) roots: usize,

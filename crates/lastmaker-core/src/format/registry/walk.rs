@@ -142,14 +142,14 @@ impl Walk<'_, '_> {
 
     /// The quote that closes the one at `open`, before `end`.
     fn closing_quote(&self, open: usize, end: usize) -> Option<usize> {
-        let bytes = self.text.as_bytes();
+        let bytes = &self.text.as_bytes()[..end];
         let mut at = open + 1;
-        while at < end {
-            match bytes[at] {
-                b'"' => return Some(at),
-                b'\\' => at += 2,
-                _ => at += 1,
+        while let Some(next) = memchr::memchr2(b'"', b'\\', bytes.get(at..)?) {
+            at += next;
+            if bytes[at] == b'"' {
+                return Some(at);
             }
+            at += 2;
         }
         None
     }
@@ -163,8 +163,11 @@ impl Walk<'_, '_> {
         };
         let data = data.trim_start();
         let start = end - data.len();
+        // Its words matter only where a place may be, or a lone drive letter.
+        let closed = data.len() > 1 && data.trim_end().ends_with('"');
+        let idle = closed && data.len() > 8 && !crate::place::may_hold_place(data);
         let hint = match self.site.last() {
-            Some(Step::Key(name)) => Hint::for_value(name),
+            Some(Step::Key(name)) if !idle => Hint::for_value(name),
             _ => Hint::Name,
         };
         if data.starts_with('"') {
@@ -203,8 +206,7 @@ impl Walk<'_, '_> {
             last = next;
         };
         let span = start + 1..close;
-        let raw = self.text[span.clone()].to_owned();
-        let role = if self.is_by_hand(&raw) {
+        let role = if self.is_by_hand(&self.text[span.clone()]) {
             Role::ByHand
         } else {
             Role::Value

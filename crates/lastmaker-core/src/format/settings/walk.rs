@@ -22,6 +22,8 @@ pub(super) struct Walk<'a, 'e> {
     pub(super) text: &'a str,
     section: Option<String>,
     scope: usize,
+    /// Whether the text speaks of mounts at all.
+    mounts: bool,
     pub(super) grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -37,6 +39,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             text,
             section: None,
             scope: 0,
+            mounts: memchr::memmem::find(text.as_bytes(), b"mount").is_some(),
             grammar: Grammar::Kept,
             each,
         }
@@ -86,8 +89,12 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn is_comment(&self, line: &str) -> bool {
+        let Some(first) = line.as_bytes().first() else {
+            return false;
+        };
         self.dialect().comments.iter().any(|sign| {
-            line.starts_with(sign)
+            sign.as_bytes()[0] == *first
+                && line.starts_with(sign)
                 && (sign.len() == 1
                     || line[sign.len()..].is_empty()
                     || line[sign.len()..].starts_with([' ', '\t']))
@@ -96,7 +103,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn line(&mut self, start: usize, end: usize) {
         let line = &self.text[start..end];
-        if is_idle(line) {
+        if is_idle(line, self.mounts) {
             return;
         }
         if self.dialect().recipes && line.starts_with('\t') {
@@ -264,8 +271,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 }
 
-/// Whether a line can neither name a place nor begin a section: most lines of most files.
-fn is_idle(line: &str) -> bool {
+/// Whether a line can neither name a place nor begin a section: most lines of most files. `mounts` says
+/// whether one may speak of a mount.
+fn is_idle(line: &str, mounts: bool) -> bool {
     let bytes = line.as_bytes();
     // A letter alone may name a drive.
     let lone = bytes
@@ -274,10 +282,11 @@ fn is_idle(line: &str) -> bool {
         .rev()
         .nth(1)
         .is_none_or(|byte| !byte.is_ascii_alphanumeric());
+    // The name of a mount unit has dashes instead.
+    let mount = mounts && line.contains("mount");
     !lone
+        && !mount
         && !crate::place::may_hold_place(line)
-        // The name of a mount unit has dashes instead.
-        && !line.contains("mount")
         && memchr::memchr3(b'"', b'\'', b'[', bytes).is_none()
 }
 

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::layer::splice;
+use crate::limits::Limits;
 use crate::open::{Document, Reading};
 use crate::place::Place;
 use crate::record::SiteChange;
@@ -24,16 +25,43 @@ const HERBARIUM: &[&str] = &[
 
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
     let document = Document::open(bytes, name, Reading::default()).unwrap();
-    let plan = plan(
-        &document,
-        name,
-        PlanOptions {
-            for_record: true,
-            ..PlanOptions::of(sheet)
-        },
-    );
+    let plan = plan(&document, name, PlanOptions::of(sheet));
     goes_back(bytes, name, &plan);
+    goes_in_portions(&document, name, sheet, &plan);
     plan
+}
+
+/// Every document of these tables comes out the same when it is planned a few places at a time.
+fn goes_in_portions(document: &Document<'_>, name: &str, sheet: &Sheet, whole: &DocumentPlan) {
+    let told = |plan: &DocumentPlan| format!("{:#?}", plan.references.iter().collect::<Vec<_>>());
+    let pieces = |plan: &DocumentPlan| plan.sites.iter().collect::<Vec<SiteChange>>();
+    for at_once in [0, 1, 2] {
+        let mut limits = Limits::default();
+        limits.at_once = at_once;
+        let options = PlanOptions {
+            limits,
+            ..PlanOptions::of(sheet)
+        };
+        let plan = plan(document, name, options);
+        let text = &document.text.content;
+        if whole
+            .references
+            .iter()
+            .any(|one| one.reason == Some("unproven"))
+        {
+            // What is refused as a whole is looked into passage by passage, not place by place.
+            let edits = plan.edits.as_slice().iter();
+            let mut other = edits.filter(|edit| !whole.edits.as_slice().contains(edit));
+            assert_eq!(other.next(), None, "{name}: {text}");
+            continue;
+        }
+        let (got, expected) = (told(&plan), told(whole));
+        let differ = got.lines().zip(expected.lines()).find(|(a, b)| a != b);
+        assert!(got == expected, "{at_once} {name}: {text}\n{differ:?}");
+        assert_eq!(plan.new, whole.new, "{name}: {text}");
+        assert_eq!(plan.edits, whole.edits, "{name}: {text}");
+        assert_eq!(pieces(&plan), pieces(whole), "{name}: {text}");
+    }
 }
 
 /// Every document of these tables goes back piece by piece: what a plan changes can be taken back.

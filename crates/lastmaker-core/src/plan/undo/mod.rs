@@ -191,7 +191,7 @@ fn edited(leaf: &Leaf<'_, '_>, edits: &TextEdits) -> Option<(ByteEdits, Vec<u8>)
             _ => blake3::hash(raw.as_bytes()),
         });
     });
-    let lifted = document.text.lift(edits).ok()?;
+    let lifted = document.text.lift(edits.clone()).ok()?;
     let new = splice(document.text.raw(), &lifted);
     let again = Document::open(&new, leaf.name, leaf.reading)?;
     let mut got = Vec::with_capacity(expected.len());

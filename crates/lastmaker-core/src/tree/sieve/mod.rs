@@ -61,7 +61,8 @@ pub struct Sieve {
 /// The windows of all signs in one width of letters.
 #[derive(Debug)]
 struct Search {
-    windows: Vec<Window>,
+    /// The windows that begin with each byte; letters in lower case.
+    windows: Vec<Vec<Window>>,
     automaton: Automaton,
     /// The signs that are a letter and one of [`MARKS`]: so short a window would be found everywhere, so
     /// the mark is looked for, which is rare.
@@ -74,7 +75,7 @@ const MARKS: [u8; 3] = [b':', b'|', b'$'];
 impl Search {
     fn new(signs: &[Sign], wide: bool) -> Self {
         let mut patterns = Vec::new();
-        let mut windows = Vec::new();
+        let mut windows = vec![Vec::new(); 256];
         let mut marked = Vec::new();
         for (index, sign) in signs.iter().enumerate() {
             if matches!(sign.text[..], [_, mark] if MARKS.contains(&mark)) {
@@ -91,11 +92,12 @@ impl Search {
             let end = (offset + width).min(sign.text.len());
             let followed = end < sign.text.len();
             patterns.extend(cases(&sign.text[offset..end], wide, followed));
-            windows.push(Window {
+            let window = Window {
                 sign: index,
                 offset,
                 wide,
-            });
+            };
+            windows[usize::from(sign.text[offset])].push(window);
         }
         Self {
             windows,
@@ -229,8 +231,9 @@ impl Sieve {
         let mut at = 0;
         let mut best = Hit::Nothing;
         while let Some(start) = search.automaton.next(bytes, at) {
-            // Other windows may begin at the same place, so every one is compared.
-            for window in &search.windows {
+            // Several windows may begin at the same place, so every one is compared.
+            let first = bytes[start].to_ascii_lowercase();
+            for window in &search.windows[usize::from(first)] {
                 match self.whole_sign_at(bytes, start, *window) {
                     Hit::Named => return Hit::Named,
                     Hit::Sign => best = Hit::Sign,

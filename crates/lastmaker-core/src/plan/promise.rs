@@ -1,0 +1,374 @@
+//! What a new copy of a document must be, passage by passage: the edits, and so little of what is
+//! meant that a document may have millions of changes.
+
+use std::collections::HashMap;
+use std::ops::Range;
+use std::sync::Arc;
+
+use crate::fingerprint::fingerprint;
+use crate::layer::{Edit, Edits, TextEdits, TextSpan, Unfit, splice};
+use crate::open::{Document, SitePassage};
+use crate::place::{Place, Root, readings};
+
+use super::intent::Intent;
+use super::lift::{lift_passage, passages};
+
+/// What the changes of a document make of it.
+#[derive(Debug, Default)]
+pub(super) struct Promise {
+    passages: Vec<Changed>,
+    places: Vec<Promised>,
+    edits: Vec<Made>,
+    /// What edits put in; it is mostly the same.
+    replacements: Replacements,
+    /// Whether a change puts right what was mistyped.
+    pub(super) repaired: bool,
+    /// Whether a new place is a POSIX one.
+    pub(super) posix: bool,
+    /// The passage that is being added to.
+    open: Option<Open>,
+    /// How many edits there were before the last were added.
+    before: usize,
+}
+
+/// A passage that changes.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Changed {
+    pub(super) ordinal: u32,
+    /// The fingerprint of what it will be.
+    pub(super) raw: u64,
+    /// Where its places end among all.
+    places: u32,
+    /// Where its edits end among all.
+    edits: u32,
+}
+
+/// A place that a passage will name.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Promised {
+    /// Where the old one begins in the text.
+    pub(super) at: u32,
+    /// Whether it is a new one.
+    pub(super) is_new: bool,
+    /// The place's fingerprint.
+    pub(super) place: u64,
+}
+
+/// An edit of the text, and the move that makes it; none if several make it together.
+#[derive(Clone, Copy, Debug)]
+struct Made {
+    start: u32,
+    end: u32,
+    /// The number of the replacement.
+    with: u32,
+    by: Option<u16>,
+}
+
+/// Replacements, each kept once.
+#[derive(Debug, Default)]
+struct Replacements {
+    all: Vec<Arc<[u8]>>,
+    numbers: HashMap<Arc<[u8]>, u32>,
+}
+
+impl Replacements {
+    fn number(&mut self, with: Vec<u8>) -> u32 {
+        if let Some(known) = self.numbers.get(&with[..]) {
+            return *known;
+        }
+        let with: Arc<[u8]> = with.into();
+        let number = self.all.len() as u32;
+        self.all.push(Arc::clone(&with));
+        self.numbers.insert(with, number);
+        number
+    }
+}
+
+/// A passage while what happens to it is added.
+#[derive(Debug)]
+struct Open {
+    ordinal: u32,
+    span: TextSpan,
+    /// Where its places and its edits begin among all.
+    places: usize,
+    edits: usize,
+}
+
+impl Promise {
+    /// What `intents` make of the passages of `sites`.
+    pub(super) fn of(
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &[Vec<Option<Intent>>],
+    ) -> Result<Self, Unfit> {
+        let mut promise = Self::default();
+        promise.add(document, sites, intents)?;
+        promise.finish(document)?;
+        Ok(promise)
+    }
+
+    /// Adds what `intents` make of the passages of `sites`, which go on from those before.
+    pub(super) fn add(
+        &mut self,
+        document: &Document<'_>,
+        sites: &[SitePassage],
+        intents: &[Vec<Option<Intent>>],
+    ) -> Result<(), Unfit> {
+        self.before = self.edits.len();
+        for group in passages(sites) {
+            let (sites, intents) = (&sites[group.clone()], &intents[group]);
+            let ordinal = sites[0].ordinal as u32;
+            if self
+                .open
+                .as_ref()
+                .is_some_and(|open| open.ordinal != ordinal)
+            {
+                self.close(document)?;
+            }
+            let (places, edits) = (self.places.len(), self.edits.len());
+            let open = self.open.get_or_insert(Open {
+                ordinal,
+                span: sites[0].span.clone(),
+                places,
+                edits,
+            });
+            let start = open.span.start().get();
+            let changing = || intents.iter().flatten().flatten().filter(|i| i.changes());
+            if changing().next().is_some() {
+                self.repaired |= changing().any(|intent| intent.repaired);
+                let new = |intent: &Intent| Some(intent.new_place.as_ref()?.root == Root::Posix);
+                self.posix |= changing().filter_map(new).any(|posix| posix);
+                let outer = document.raw(&sites[0].span);
+                let lifted = lift_passage(outer, sites.iter().zip(intents))?;
+                let makers = makers(outer, sites, intents);
+                let replacements = &mut self.replacements;
+                let made = lifted.into_vec().into_iter().map(|edit| Made {
+                    by: makers.of(&edit),
+                    start: (edit.span.start + start) as u32,
+                    end: (edit.span.end + start) as u32,
+                    with: replacements.number(edit.with),
+                });
+                self.edits.extend(made);
+            }
+            let moved = |site: usize, which: usize| {
+                let intent = intents[site][which].as_ref()?;
+                let place = intent.new_place.as_ref().filter(|_| intent.changes())?;
+                Some(place.by_drive())
+            };
+            let named = named(document, sites, moved);
+            self.places
+                .extend(named.into_iter().map(|one| one.promised()));
+        }
+        Ok(())
+    }
+
+    /// The edits of the text that the last call of [`Self::add`] added.
+    pub(super) fn added(&self) -> impl Iterator<Item = Edit> + '_ {
+        let added = self.edits[self.before..].iter();
+        added.map(|made| self.edit(made, 0))
+    }
+
+    /// Says that nothing more is added, and gives back the memory that it would go to.
+    pub(super) fn finish(&mut self, document: &Document<'_>) -> Result<(), Unfit> {
+        self.close(document)?;
+        self.passages.shrink_to_fit();
+        self.places.shrink_to_fit();
+        self.edits.shrink_to_fit();
+        Ok(())
+    }
+
+    /// Ends the passage that is being added to.
+    fn close(&mut self, document: &Document<'_>) -> Result<(), Unfit> {
+        let Some(open) = self.open.take() else {
+            return Ok(());
+        };
+        if self.edits.len() == open.edits {
+            self.places.truncate(open.places);
+            return Ok(());
+        }
+        let start = open.span.start().get();
+        let inner = self.edits[open.edits..].iter();
+        let inner = inner.map(|made| self.edit(made, start));
+        let inner: Edits = Edits::new(inner.collect()).map_err(|_| Unfit::Overlap)?;
+        let new = splice(document.raw(&open.span).as_bytes(), &inner);
+        self.passages.push(Changed {
+            ordinal: open.ordinal,
+            raw: fingerprint(&new),
+            places: self.places.len() as u32,
+            edits: self.edits.len() as u32,
+        });
+        Ok(())
+    }
+
+    /// How many passages change.
+    pub(super) fn len(&self) -> usize {
+        self.passages.len()
+    }
+
+    /// The number of the passage with this ordinal, if it changes.
+    pub(super) fn find(&self, ordinal: usize) -> Option<usize> {
+        let found = self
+            .passages
+            .binary_search_by_key(&ordinal, |one| one.ordinal as usize);
+        found.ok()
+    }
+
+    /// A passage that changes.
+    pub(super) fn passage(&self, number: usize) -> Changed {
+        self.passages[number]
+    }
+
+    /// The places that a passage will name, in order.
+    pub(super) fn places(&self, number: usize) -> &[Promised] {
+        let from = number
+            .checked_sub(1)
+            .map_or(0, |before| self.passages[before].places);
+        &self.places[from as usize..self.passages[number].places as usize]
+    }
+
+    fn edits(&self, number: usize) -> &[Made] {
+        let from = number
+            .checked_sub(1)
+            .map_or(0, |before| self.passages[before].edits);
+        &self.edits[from as usize..self.passages[number].edits as usize]
+    }
+
+    /// The edits of the passages that `kept` wants, and who makes each.
+    ///
+    /// # Errors
+    /// Where two overlap.
+    pub(super) fn text_edits(
+        &self,
+        kept: impl Fn(usize) -> bool,
+    ) -> Result<(TextEdits, Vec<Option<u16>>), Unfit> {
+        let kept = (0..self.passages.len()).filter(|number| kept(*number));
+        let mut all: Vec<&Made> = kept.flat_map(|number| self.edits(number)).collect();
+        all.sort_by_key(|made| (made.start, made.end));
+        let makers = all.iter().map(|made| made.by).collect();
+        let edits = all.into_iter().map(|made| self.edit(made, 0)).collect();
+        Ok((Edits::new(edits).map_err(|_| Unfit::Overlap)?, makers))
+    }
+
+    /// An edit, counted from `start` of the text.
+    fn edit(&self, made: &Made, start: usize) -> Edit {
+        Edit {
+            span: made.start as usize - start..made.end as usize - start,
+            with: self.replacements.all[made.with as usize].to_vec(),
+        }
+    }
+}
+
+/// Which move makes which edits of a passage.
+enum Makers {
+    /// One makes all.
+    One(usize),
+    /// Each makes these by itself.
+    Several(Vec<(usize, Vec<Edit>)>),
+}
+
+impl Makers {
+    /// The move that makes an edit; none if several make it together.
+    fn of(&self, edit: &Edit) -> Option<u16> {
+        let number = match self {
+            Self::One(one) => Some(*one),
+            Self::Several(all) => {
+                let has = |edits: &Vec<Edit>| {
+                    let from = edits.partition_point(|one| one.span.start < edit.span.start);
+                    edits.get(from).is_some_and(|one| one == edit)
+                };
+                let mut makers = all.iter().filter(|(_, edits)| has(edits));
+                makers.next().map(|(number, _)| *number)
+            }
+        };
+        u16::try_from(number?).ok()
+    }
+}
+
+fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -> Makers {
+    let by = |intent: &Intent| Some(intent.verdict.relocation.as_ref()?.by);
+    let changing = intents.iter().flatten().flatten().filter(|i| i.changes());
+    let mut moves: Vec<usize> = changing.filter_map(by).collect();
+    moves.sort_unstable();
+    moves.dedup();
+    if let [one] = moves[..] {
+        return Makers::One(one);
+    }
+    let of_move = |number: usize| {
+        let only = |intent: &Option<Intent>| {
+            let mut intent = intent.clone()?;
+            if by(&intent) != Some(number) {
+                intent.edits.clear();
+            }
+            Some(intent)
+        };
+        let alone: Vec<Vec<Option<Intent>>> = intents
+            .iter()
+            .map(|of_site| of_site.iter().map(only).collect())
+            .collect();
+        let lifted = lift_passage(outer, sites.iter().zip(&alone)).ok()?;
+        Some((number, lifted.into_vec()))
+    };
+    Makers::Several(moves.into_iter().filter_map(of_move).collect())
+}
+
+/// A find by all its readings, the likeliest first.
+pub(super) struct Named {
+    at: usize,
+    is_new: bool,
+    places: Vec<Place>,
+}
+
+impl Named {
+    fn promised(&self) -> Promised {
+        Promised {
+            at: self.at as u32,
+            is_new: self.is_new,
+            place: self.places[0].fingerprint(),
+        }
+    }
+
+    /// Whether one of its readings is what was promised. In running text nobody can tell where a
+    /// place with blanks ends, so that is all that can be asked.
+    pub(super) fn keeps(&self, promised: &Promised) -> bool {
+        let mut places = self.places.iter();
+        places.any(|place| place.fingerprint() == promised.place)
+    }
+}
+
+/// The places of sites in the order of the text; `moved` says where one goes.
+pub(super) fn named(
+    document: &Document<'_>,
+    sites: &[SitePassage],
+    moved: impl Fn(usize, usize) -> Option<Place>,
+) -> Vec<Named> {
+    let mut all = Vec::new();
+    for (index, site) in sites.iter().enumerate() {
+        let content = document.content_of(site);
+        for (which, found) in site.finds.iter().enumerate() {
+            // The passage in which it begins has it.
+            if site.begins_elsewhere(found) {
+                continue;
+            }
+            let read = |end| found.place_until(content, end).by_drive();
+            let moved = moved(index, which);
+            all.push(Named {
+                at: site.in_text(found.start).get(),
+                is_new: moved.is_some(),
+                places: match moved {
+                    Some(place) => vec![place],
+                    None => readings(found, content).into_iter().map(read).collect(),
+                },
+            });
+        }
+    }
+    all.sort_by_key(|named| named.at);
+    all
+}
+
+/// The edits within a span of the text, as a range of all.
+pub(super) fn within(edits: &TextEdits, span: &Range<usize>) -> Range<usize> {
+    let edits = edits.as_slice();
+    let from = edits.partition_point(|edit| edit.span.start < span.start);
+    let to = edits.partition_point(|edit| edit.span.start <= span.end && edit.span.end <= span.end);
+    from.min(to)..to
+}
