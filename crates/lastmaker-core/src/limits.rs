@@ -7,10 +7,12 @@ use crate::platform::thread_time;
 
 /// What is kept of a reference while its document is planned, in bytes, roughly.
 const OF_REFERENCE: u64 = 200;
+/// What a reference costs in a string that is looked through as a whole, in bytes, roughly.
+const OF_FIND: u64 = 1_000;
 /// What a reference costs until it is told, in bytes, roughly.
 const OF_REFERENCE_AT_ONCE: u64 = 5_000;
 /// How many references are planned at once.
-const AT_ONCE: usize = 4_096;
+const AT_ONCE: usize = 1_024;
 /// How many times a document is in memory while it is planned.
 const COPIES: u64 = 3;
 /// Files up to this size, in bytes, wait for nobody.
@@ -25,6 +27,8 @@ pub struct Limits {
     pub references: usize,
     /// How many of them are planned at once: those of a larger document come in portions.
     pub at_once: usize,
+    /// How many there may be in one string, be it a whole text.
+    pub in_a_string: usize,
     /// How many there may be in a string that cannot be planned in portions.
     pub as_a_whole: usize,
     /// Until when, in time that this thread has worked.
@@ -36,6 +40,7 @@ impl Default for Limits {
         Self {
             references: 1_000_000,
             at_once: AT_ONCE,
+            in_a_string: 1_000_000,
             as_a_whole: 1_000_000,
             until: None,
         }
@@ -83,6 +88,7 @@ impl Means {
         let limits = Limits {
             references: room_for(OF_REFERENCE),
             at_once: AT_ONCE,
+            in_a_string: room_for(OF_FIND),
             as_a_whole: room_for(OF_REFERENCE_AT_ONCE),
             until: self.patience.map(|patience| thread_time() + patience),
         };

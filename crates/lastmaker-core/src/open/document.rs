@@ -161,11 +161,16 @@ impl<'a> Document<'a> {
             }
             let first = sites.len();
             self.sites_of(ordinal, &passage, finder, &mut sites);
-            let any = sites[first..].iter().any(|site: &SitePassage| {
+            // Each is asked about, so that it may be counted.
+            let of_site = |site: &SitePassage| {
                 let content = self.content_of(site);
-                site.finds.iter().any(|found| wanted(found, content))
-            });
-            if !any {
+                site.finds
+                    .iter()
+                    .filter(|found| wanted(found, content))
+                    .count()
+            };
+            let number: usize = sites[first..].iter().map(of_site).sum();
+            if number == 0 {
                 sites.truncate(first);
             }
         });

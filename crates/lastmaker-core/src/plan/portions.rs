@@ -10,6 +10,7 @@ use std::collections::{HashMap, HashSet, VecDeque};
 use crate::format::Grammar;
 use crate::judge::{Reason, Unproven};
 use crate::layer::{Edit, TextEdits, Unfit};
+use crate::limits::Limits;
 use crate::open::{Document, SitePassage};
 use crate::packed::Packed;
 use crate::place::{Finder, MOST_FINDS};
@@ -119,6 +120,15 @@ fn ends((sites, _): &Portion) -> usize {
     sites.iter().filter_map(last).max().unwrap_or(0)
 }
 
+/// Whether there are more places in a passage than can be looked at together.
+fn is_too_much(site: &SitePassage, limits: Limits) -> bool {
+    let most = match site.layers.is_empty() {
+        true => limits.in_a_string,
+        false => limits.as_a_whole,
+    };
+    site.finds.len() > most || site.finds.len() >= MOST_FINDS
+}
+
 /// One way through the document.
 struct Round<'a> {
     document: &'a Document<'a>,
@@ -190,11 +200,10 @@ impl<'a> Round<'a> {
                 return;
             }
             count += touched;
-            let limits = options.limits;
-            let one = &sites[first..];
-            full = count > limits.references
-                || one.iter().any(|one| one.finds.len() >= MOST_FINDS)
-                || (touched > limits.as_a_whole && one.iter().any(|one| !one.layers.is_empty()));
+            full = count > options.limits.references
+                || sites[first..]
+                    .iter()
+                    .any(|site| is_too_much(site, options.limits));
             held += touched;
             if held >= options.limits.at_once {
                 held = 0;
@@ -360,5 +369,34 @@ impl Fates {
         if self.passages.len() == known {
             self.whole.get_or_insert(why);
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::open::Reading;
+    use crate::report::Standing;
+    use crate::sheet::Sheet;
+
+    #[test]
+    fn what_the_proof_refused_is_taken_back_and_the_rest_is_made() {
+        let mut sheet = Sheet::default();
+        sheet.add_move(r"D:\Herbarium=H:\Herbarium").unwrap();
+        let text = r#"{"a": "D:\\Herbarium\\1", "b": "D:\\Herbarium\\2"}"#;
+        let document = Document::open(text.as_bytes(), "a.json", Reading::default()).unwrap();
+        let mut fates = Fates::default();
+        let first = text.find("D:").unwrap();
+        fates.references.insert((1, first));
+        let options = PlanOptions::of(&sheet);
+        let round = Round::through(&document, "a.json", options, &mut fates).unwrap();
+        let plan = round.settle(&mut fates, &mut 0).unwrap();
+        let standings: Vec<Standing> = plan.references.iter().map(|one| one.standing).collect();
+        assert_eq!(standings, [Standing::Doubtful, Standing::ToMove]);
+        let new = String::from_utf8(plan.new.unwrap()).unwrap();
+        assert_eq!(
+            new,
+            text.replacen(r"D:\\Herbarium\\2", r"H:\\Herbarium\\2", 1)
+        );
     }
 }

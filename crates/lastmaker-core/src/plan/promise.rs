@@ -311,11 +311,11 @@ fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -
     Makers::Several(moves.into_iter().filter_map(of_move).collect())
 }
 
-/// A find by all its readings, the likeliest first.
+/// A find by all its readings, the likeliest first, each by its fingerprint.
 pub(super) struct Named {
     at: usize,
     is_new: bool,
-    places: Vec<Place>,
+    readings: Box<[u64]>,
 }
 
 impl Named {
@@ -323,15 +323,14 @@ impl Named {
         Promised {
             at: self.at as u32,
             is_new: self.is_new,
-            place: self.places[0].fingerprint(),
+            place: self.readings[0],
         }
     }
 
     /// Whether one of its readings is what was promised. In running text nobody can tell where a
     /// place with blanks ends, so that is all that can be asked.
     pub(super) fn keeps(&self, promised: &Promised) -> bool {
-        let mut places = self.places.iter();
-        places.any(|place| place.fingerprint() == promised.place)
+        self.readings.contains(&promised.place)
     }
 }
 
@@ -349,13 +348,13 @@ pub(super) fn named(
             if site.begins_elsewhere(found) {
                 continue;
             }
-            let read = |end| found.place_until(content, end).by_drive();
+            let read = |end| found.place_until(content, end).by_drive().fingerprint();
             let moved = moved(index, which);
             all.push(Named {
                 at: site.in_text(found.start).get(),
                 is_new: moved.is_some(),
-                places: match moved {
-                    Some(place) => vec![place],
+                readings: match moved {
+                    Some(place) => Box::new([place.fingerprint()]),
                     None => readings(found, content).into_iter().map(read).collect(),
                 },
             });

@@ -1,6 +1,7 @@
 //! The law as tables: one document, a sheet, and what comes of it.
 
 use super::*;
+use crate::judge::Unproven;
 use crate::layer::splice;
 use crate::limits::Limits;
 use crate::open::{Document, Reading};
@@ -44,11 +45,11 @@ fn goes_in_portions(document: &Document<'_>, name: &str, sheet: &Sheet, whole: &
         };
         let plan = plan(document, name, options);
         let text = &document.text.content;
-        if whole
-            .references
-            .iter()
-            .any(|one| one.reason == Some("unproven"))
-        {
+        let by_itself = Unproven::Reference.to_string();
+        let refused = |told: Reference| {
+            told.reason == Some("unproven") && told.why.as_ref() != Some(&by_itself)
+        };
+        if whole.references.iter().any(refused) {
             // What is refused as a whole is looked into passage by passage, not place by place.
             let edits = plan.edits.as_slice().iter();
             let mut other = edits.filter(|edit| !whole.edits.as_slice().contains(edit));
