@@ -7,8 +7,9 @@ use crate::platform::thread_time;
 
 /// What is kept of a reference while its document is planned, in bytes, roughly.
 const OF_REFERENCE: u64 = 200;
-/// What a reference costs in a string that is looked through as a whole, in bytes, roughly.
-const OF_FIND: u64 = 1_000;
+/// What a reference costs in a string that is looked through as a whole, or in a part by itself, in
+/// bytes, roughly.
+const OF_FIND: u64 = 1_200;
 /// What a reference costs until it is told, in bytes, roughly.
 const OF_REFERENCE_AT_ONCE: u64 = 5_000;
 /// How many references are planned at once.
@@ -27,7 +28,7 @@ pub struct Limits {
     pub references: usize,
     /// How many of them are planned at once: those of a larger document come in portions.
     pub at_once: usize,
-    /// How many there may be in one string, be it a whole text.
+    /// How many there may be in one string, be it a whole text, or in all parts of a container.
     pub in_a_string: usize,
     /// How many there may be in a string that cannot be planned in portions.
     pub as_a_whole: usize,

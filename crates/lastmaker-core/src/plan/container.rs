@@ -62,8 +62,9 @@ struct Planner<'a> {
     /// Rules parts out by their bytes.
     sieve: &'a Sieve,
     options: PlanOptions<'a>,
-    /// How many references there are so far, in all parts.
+    /// How many references there are so far, and how many of them are in parts of containers.
     references: usize,
+    in_parts: usize,
 }
 
 impl<'a> Planner<'a> {
@@ -72,11 +73,13 @@ impl<'a> Planner<'a> {
             sieve,
             options,
             references: 0,
+            in_parts: 0,
         }
     }
 
     fn is_full(&self) -> bool {
-        self.references > self.options.limits.references
+        let limits = self.options.limits;
+        self.references > limits.references || self.in_parts > limits.in_a_string
     }
 }
 
@@ -121,6 +124,9 @@ impl Visitor for Planner<'_> {
             left.add(leaf.way, &why.to_string());
         }
         self.references += references.len();
+        if leaf.is_part() {
+            self.in_parts += references.len();
+        }
         if self.is_full() {
             left.add("", &judge::Unproven::TooMany.to_string());
             return None;

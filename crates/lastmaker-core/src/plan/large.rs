@@ -388,6 +388,12 @@ fn inner_offset(encoding: Encoding, raw: &[u8], length: usize, outer: usize) -> 
     }
     let (mut at, mut outer) = (0, 0);
     while outer < target {
+        let (count, width) = encoding.ascii_run(&raw[outer..target]);
+        at += count;
+        outer += count * width;
+        if count > 0 {
+            continue;
+        }
         let (letter, width) = encoding.unit(&raw[outer..]);
         at += letter.len_utf8();
         outer += width;

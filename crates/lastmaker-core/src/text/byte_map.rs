@@ -9,7 +9,7 @@ pub struct ByteMap {
     marks: Vec<(usize, usize)>,
 }
 
-/// How many letters lie between two marks.
+/// How many bytes lie between two marks, roughly.
 const APART: usize = 1024;
 
 impl ByteMap {
@@ -17,14 +17,18 @@ impl ByteMap {
     pub fn of(encoding: Encoding, body: &[u8]) -> Self {
         let mut marks = vec![(0, 0)];
         let (mut inner, mut outer) = (0, 0);
-        for count in 1.. {
-            if outer >= body.len() {
-                break;
+        while outer < body.len() {
+            // As many letters as lie between two marks at the most.
+            let end = body.len().min(outer + APART);
+            let (count, width) = encoding.ascii_run(&body[outer..end]);
+            inner += count;
+            outer += count * width;
+            if count == 0 {
+                let (letter, width) = encoding.unit(&body[outer..]);
+                inner += letter.len_utf8();
+                outer += width;
             }
-            let (letter, width) = encoding.unit(&body[outer..]);
-            inner += letter.len_utf8();
-            outer += width;
-            if count % APART == 0 {
+            if outer - marks[marks.len() - 1].1 >= APART {
                 marks.push((inner, outer));
             }
         }

@@ -73,11 +73,39 @@ impl Encoding {
         let mut text = String::with_capacity(bytes.len());
         let mut at = 0;
         while at < bytes.len() {
-            let (letter, width) = self.unit(&bytes[at..]);
+            let rest = &bytes[at..];
+            let (count, width) = self.ascii_run(rest);
+            if count > 0 {
+                let run = rest[..count * width].chunks_exact(width);
+                // Of the two bytes of a letter of ASCII the other one is zero.
+                text.extend(run.map(|unit| unit.iter().fold(0, |all, byte| all | byte) as char));
+                at += count * width;
+                continue;
+            }
+            let (letter, width) = self.unit(rest);
             text.push(letter);
             at += width;
         }
         Cow::Owned(text)
+    }
+
+    /// How many letters of ASCII `bytes` begin with, as far as that is told at a glance, and how wide one
+    /// is.
+    pub(crate) fn ascii_run(self, bytes: &[u8]) -> (usize, usize) {
+        let wide = |low: usize| {
+            let units = bytes.chunks_exact(2);
+            units
+                .take_while(|unit| unit[1 - low] == 0 && unit[low].is_ascii())
+                .count()
+        };
+        match self {
+            Self::Utf16Le => (wide(0), 2),
+            Self::Utf16Be => (wide(1), 2),
+            Self::Dos(_) => (0, 1),
+            Self::Undecided | Self::Utf8 | Self::CodePage(_) => {
+                (bytes.iter().take_while(|byte| byte.is_ascii()).count(), 1)
+            }
+        }
     }
 
     /// The first unit of `bytes`, which are not empty: its letter and its width in bytes.
