@@ -294,7 +294,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             if !self
                 .scan
                 .sieve
-                .lets_through(target.as_os_str().as_encoded_bytes())
+                .lets_link_through(target.as_os_str().as_encoded_bytes())
             {
                 return Ok(None);
             }

@@ -9,13 +9,13 @@ use crate::shared::{RecordArgs, ScanArgs};
 /// Show what still dangles and why, with the likeliest place of each
 ///
 /// What dangles for one cause is told together, with the likeliest cures and their evidence; -v
-/// lists every reference. With a sheet, what lies under an old or a new place is judged; what
-/// dangles elsewhere is one count.
+/// lists every reference. With a sheet, what lies under an old or a new place is judged, and only
+/// files that speak of one are read; what dangles elsewhere in them is one count.
 #[derive(Debug, clap::Args)]
 pub(crate) struct CheckArgs {
     #[command(flatten)]
     scan: ScanArgs,
-    /// List what dangles elsewhere and what cannot be checked from here too
+    /// Read every file, and list what dangles elsewhere and what cannot be checked from here too
     #[arg(long)]
     all: bool,
     #[command(flatten)]

@@ -319,7 +319,7 @@ fn write_totals(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
     if totals.dangling_elsewhere > 0 {
         writeln!(
             out,
-            "{} elsewhere, where the sheet has no say (--all lists them).",
+            "{} elsewhere in these files (--all reads every file and lists them).",
             count(totals.dangling_elsewhere, "dangling reference")
         )?;
     }

@@ -19,7 +19,8 @@ use reading::{Checked, Told, check_file};
 /// What a check is told beside the job.
 #[derive(Debug)]
 pub struct CheckOptions<'a> {
-    /// Whether what dangles elsewhere and what cannot be checked is listed too.
+    /// Whether what dangles elsewhere and what cannot be checked is listed too, and every file read for
+    /// that.
     pub all: bool,
     /// The rewrites that were made and not taken back.
     pub rewrites: &'a Rewrites,
@@ -33,7 +34,9 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
     let finder = Finder {
         variables: &variables,
     };
-    let walked = job.walk(&Sieve::open(), |entry| {
+    // What no move speaks of is one count, of the files that are read anyway.
+    let sieve = Sieve::of_both_sides(job.sheet, job.thorough || options.all);
+    let walked = job.walk(&sieve, |entry| {
         let checked = check_file(job, options.rewrites, finder, entry)?;
         Ok((!checked.is_empty()).then_some(checked))
     });

@@ -121,6 +121,19 @@ impl Syntax {
         begins.then(end)
     }
 
+    /// Whether a comment names no place: most of them, whose own signs are slashes in many syntaxes.
+    pub(super) fn is_idle(&self, comment: &str) -> bool {
+        let mut of_line = self.line_comments.iter();
+        let of_line = of_line.find_map(|sign| comment.strip_prefix(sign));
+        let inside = of_line.or_else(|| {
+            let mut blocks = self.block_comments.iter();
+            blocks.find_map(|(open, close)| comment.strip_prefix(open)?.strip_suffix(close))
+        });
+        inside.is_some_and(|inside| {
+            inside.starts_with(char::is_whitespace) && !crate::place::may_hold_place(inside)
+        })
+    }
+
     /// The string that begins at `at`, if one does; `beginnings` are those of the syntax.
     pub(super) fn string_at(
         &self,

@@ -176,6 +176,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn comment(&mut self, span: Range<usize>) {
+        if self.syntax().is_idle(&self.text[span.clone()]) {
+            return;
+        }
         self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
     }
 

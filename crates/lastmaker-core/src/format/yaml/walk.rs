@@ -28,9 +28,9 @@ impl Reader for Wrappings {
     }
 }
 
-struct Key {
+struct Key<'a> {
     column: usize,
-    name: String,
+    name: &'a str,
 }
 
 /// One walk through a document.
@@ -39,7 +39,7 @@ struct Walk<'a, 'e> {
     text: &'a str,
     at: usize,
     /// The keys that the next scalar is under, outermost first.
-    keys: Vec<Key>,
+    keys: Vec<Key<'a>>,
     /// The brackets that are open, outermost first.
     brackets: Vec<u8>,
     /// Whether the next scalar is an item of a list by itself.
@@ -156,8 +156,12 @@ impl Walk<'_, '_> {
     fn quoted(&mut self, quote: u8) {
         let bytes = self.text.as_bytes();
         let start = self.at + 1;
+        let escape = if quote == b'"' { b'\\' } else { quote };
         let mut end = start;
         loop {
+            let rest = bytes.get(end..).unwrap_or_default();
+            let next = memchr::memchr2(quote, escape, rest);
+            end = next.map_or(bytes.len(), |next| end + next);
             match bytes.get(end) {
                 None => {
                     self.grammar = Grammar::Broken;
@@ -285,7 +289,8 @@ impl Walk<'_, '_> {
             } else {
                 self.leave(usize::MAX);
             }
-            let name = self.text[span.clone()].to_owned();
+            let text = self.text;
+            let name = &text[span.clone()];
             let column = if !self.brackets.is_empty() {
                 usize::MAX
             } else {
@@ -316,7 +321,7 @@ impl Walk<'_, '_> {
         }
         self.keys
             .last()
-            .map_or(Hint::Name, |key| Hint::for_value(&key.name))
+            .map_or(Hint::Name, |key| Hint::for_value(key.name))
     }
 
     /// A block scalar: its lines are what is indented deeper than its key.
@@ -361,7 +366,7 @@ impl Walk<'_, '_> {
         if role != Role::Prose && crate::place::may_hold_place(&self.text[span.clone()]) {
             // The innermost names tell enough.
             let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
-            site.extend(keys.iter().map(|key| Step::Key(key.name.clone())));
+            site.extend(keys.iter().map(|key| Step::Key(key.name.to_owned())));
         }
         (self.each)(Passage {
             span,

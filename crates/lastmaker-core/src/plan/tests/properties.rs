@@ -2,6 +2,8 @@
 
 use super::*;
 use crate::format::{FORMATS, Sample};
+use crate::place::{Finder, readings};
+use crate::tree::Sieve;
 use proptest::prelude::*;
 
 fn piece() -> impl Strategy<Value = String> {
@@ -321,9 +323,25 @@ proptest! {
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
         let plan = plan(&document, name, PlanOptions::of(&sheet));
         if !plan.references.is_empty() {
-            use crate::tree::Sieve;
             let through = Sieve::must_read(&bytes) || Sieve::new(&sheet, false).lets_through(&bytes);
             prop_assert!(through, "{:?}: {}", sheet.moves, text);
+        }
+        // Nor what names a new place, where both sides are looked for.
+        let mut back = sheet.clone();
+        for one in &mut back.moves {
+            std::mem::swap(&mut one.from, &mut one.to);
+        }
+        let mut new = false;
+        document.each_site(Finder::default(), |site| {
+            let content = document.content_of(site);
+            for found in &site.finds {
+                let mut all = readings(found, content).into_iter();
+                new |= all.any(|end| back.is_new_place(&found.place_until(content, end)));
+            }
+        });
+        if new {
+            let both = Sieve::of_both_sides(&back, false);
+            prop_assert!(Sieve::must_read(&bytes) || both.lets_through(&bytes), "{:?}: {}", back.moves, text);
         }
     }
 

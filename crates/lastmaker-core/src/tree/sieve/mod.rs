@@ -12,7 +12,8 @@
 use aho_corasick::packed::{self, Searcher};
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 
-use crate::sheet::Sheet;
+use crate::place::Place;
+use crate::sheet::{Move, Sheet};
 
 mod around;
 mod signs;
@@ -56,6 +57,8 @@ pub struct Sieve {
     /// For letters with a zero before or after; only files that hold a zero are passed
     /// through it.
     wide: Search,
+    /// Whether links are looked at wherever they lead.
+    every_link: bool,
 }
 
 /// The windows of all signs in one width of letters.
@@ -157,17 +160,32 @@ impl Sieve {
             signs: Vec::new(),
             narrow: Search::new(&[], false),
             wide: Search::new(&[], true),
+            every_link: false,
         }
     }
 
     /// The sieve for the old places of `sheet`. A `thorough` one lets everything through, and
     /// so does one for a sheet without moves.
     pub fn new(sheet: &Sheet, thorough: bool) -> Self {
+        let old = sheet.moves.iter().flat_map(Move::names);
+        Self::of(old, sheet, thorough)
+    }
+
+    /// The sieve for the old and the new places of `sheet`, and for every link.
+    pub fn of_both_sides(sheet: &Sheet, thorough: bool) -> Self {
+        let sides = |one| Move::names(one).chain([&one.to]);
+        Self {
+            every_link: true,
+            ..Self::of(sheet.moves.iter().flat_map(sides), sheet, thorough)
+        }
+    }
+
+    fn of<'p>(places: impl Iterator<Item = &'p Place>, sheet: &Sheet, thorough: bool) -> Self {
         if thorough || sheet.moves.is_empty() {
             return Self::open();
         }
         let mut signs = Vec::new();
-        for place in sheet.moves.iter().flat_map(|one| one.names()) {
+        for place in places {
             match signs_of(place, sheet) {
                 Some(of_place) => signs.extend(of_place),
                 None => return Self::open(),
@@ -179,7 +197,13 @@ impl Sieve {
             narrow: Search::new(&signs, false),
             wide: Search::new(&signs, true),
             signs,
+            every_link: false,
         }
+    }
+
+    /// Whether a link that leads to `target` is looked at.
+    pub fn lets_link_through(&self, target: &[u8]) -> bool {
+        self.every_link || self.lets_through(target)
     }
 
     /// Whether a file that begins with `bytes` must be read whatever else it holds: registry
