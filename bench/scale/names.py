@@ -78,7 +78,7 @@ def main():
             r"`preview`, a word of every day (`D:\Data`)": move("preview", r"D:\Data=H:\x"),
             r"`preview`, a whole drive (`D:\`)": move("preview", "D:\\=R:\\"),
             "`survey`": [PROGRAM, "survey", files, "--no-sheet", "--elsewhere", "-q"],
-            "`check`, one move": move("check", r"D:\Herbarium=H:\x"),
+            "`check`, one move": move("check", r"D:\Herbarium=H:\Collections\Herbarium"),
         }
         took = {name: [] for name in runs}
         for number in range(8):

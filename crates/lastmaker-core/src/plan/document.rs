@@ -1,5 +1,7 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
+use std::cell::Cell;
+
 use crate::judge::Unproven;
 use crate::layer::{ByteEdits, TextEdits};
 use crate::open::{Document, Leaf, SitePassage};
@@ -79,18 +81,18 @@ impl Draft {
         let finder = Finder {
             variables: &options.sheet.variables,
         };
-        let mut count = 0;
+        let count = Cell::new(0);
         let counted = |found: &Found, content: &str| {
             let touched = wanted(found, content);
-            count += usize::from(touched);
-            // Beyond what there is room for nothing is kept: the document is left.
-            touched && count <= most
+            count.set(count.get() + usize::from(touched));
+            // Beyond what there is room for nothing is kept.
+            touched && count.get() <= most
         };
         let mut outline = Vec::new();
         let mut pace = Pace::new(options.limits);
         let (sites, grammar) = document.sites(finder, counted, |passage| {
             outline.push(Outline::of(passage));
-            !pace.is_late()
+            !pace.is_late() && count.get() <= most
         });
         let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS)
             || document.text.content.len() > LONGEST_OUTLINED;
@@ -103,7 +105,7 @@ impl Draft {
             changes: Packed::default(),
             left: None,
         };
-        if full || count > most || pace.is_late() {
+        if full || count.get() > most || pace.is_late() {
             draft.sites = Vec::new();
             draft.left = Some(match pace.is_late() {
                 true => Unproven::TooSlow,
