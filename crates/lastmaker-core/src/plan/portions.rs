@@ -116,7 +116,14 @@ fn begins((sites, _): &Portion) -> usize {
 
 /// Where the last place of a portion ends in the text, at the latest.
 fn ends((sites, _): &Portion) -> usize {
-    let last = |site: &SitePassage| Some(site.in_text(site.finds.last()?.hard_end).get());
+    let last = |site: &SitePassage| {
+        let last = site.finds.last()?;
+        // In running text no place goes on beyond the next.
+        let end = last
+            .next
+            .map_or(last.hard_end, |next| next.min(last.hard_end));
+        Some(site.in_text(end).get())
+    };
     sites.iter().filter_map(last).max().unwrap_or(0)
 }
 
