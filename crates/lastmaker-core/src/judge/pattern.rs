@@ -13,13 +13,23 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
         return true;
     }
     let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
-    let word = rest.split(ends).next().unwrap_or("");
+    let word = near(rest).split(ends).next().unwrap_or("");
     let general = [
         "[^", "(?", ".+", ").*", ")$", "\\|", "\\w+", "\\d+", "\\s+", "\\S+",
     ];
     let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
     general.iter().any(|sign| word.contains(sign))
         || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
+}
+
+/// So much of what follows a place as shows what it stands in: a list of a thousand places is one word.
+fn near(rest: &str) -> &str {
+    const FURTHEST: usize = 1024;
+    let mut end = rest.len().min(FURTHEST);
+    while !rest.is_char_boundary(end) {
+        end -= 1;
+    }
+    &rest[..end]
 }
 
 /// Whether what follows a drive is a separator and a sign that this takes the meaning from, or
@@ -50,7 +60,7 @@ fn is_delimiter(found: &Found, content: &str) -> bool {
         return false;
     }
     let rest = &content[found.root_end..];
-    let word = rest.split(char::is_whitespace).next().unwrap_or("");
+    let word = near(rest).split(char::is_whitespace).next().unwrap_or("");
     word.split_once(':')
         .is_some_and(|(_, behind)| !behind.starts_with(|c: char| c.is_ascii_digit()))
 }

@@ -30,7 +30,8 @@ fn what_was_made_to_take_for_ever_does_not() {
         )
     };
     let document = crate::desk::archive(&[("word/document.xml", runs(40_000).as_bytes())]);
-    let cases: [(&str, Vec<u8>); 8] = [
+    let list = format!("{{\"a\": \"{}\"}}", r"D:\\Herbarium\\x;".repeat(20_000));
+    let cases: [(&str, Vec<u8>); 9] = [
         (
             "a.md",
             format!("{place}\n{}\n", "`".repeat(100_000)).into_bytes(),
@@ -44,6 +45,7 @@ fn what_was_made_to_take_for_ever_does_not() {
         ("b.pdf", pdf("/F (", 100_000)),
         ("c.pdf", pdf("<<", 200_000)),
         ("a.docx", document),
+        ("b.json", list.into_bytes()),
         (
             "a.json",
             format!("{}\"{place}\"{}", "[".repeat(40_000), "]".repeat(40_000)).into_bytes(),
