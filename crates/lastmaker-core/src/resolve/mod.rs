@@ -35,7 +35,8 @@ pub struct Resolver {
     seen_at: Vec<(Place, PathBuf)>,
     native: bool,
     servers: Vec<String>,
-    /// Answers by the fingerprint of the place: there may be a million.
+    /// Answers by the fingerprint of the place, but for those that cannot be checked: there may be a
+    /// million.
     answers: Mutex<HashMap<u64, Target>>,
     listings: Mutex<HashMap<PathBuf, Listing>>,
     roots: Mutex<HashMap<String, bool>>,
@@ -81,15 +82,15 @@ impl Resolver {
 
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
-        let Seen::Below(base, skip) = self.seen(place) else {
-            return Target::Unreachable;
-        };
         let key = fingerprint(place.disk_key().as_bytes());
         if let Ok(answers) = self.answers.lock()
             && let Some(known) = answers.get(&key)
         {
             return *known;
         }
+        let Seen::Below(base, skip) = self.seen(place) else {
+            return Target::Unreachable;
+        };
         let there = |place: &Place| {
             let names = &place.components[skip..];
             self.locate(&base, names, place.root.is_windows()).is_some()
