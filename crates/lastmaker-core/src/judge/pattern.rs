@@ -25,11 +25,7 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
 /// So much of what follows a place as shows what it stands in: a list of a thousand places is one word.
 fn near(rest: &str) -> &str {
     const FURTHEST: usize = 1024;
-    let mut end = rest.len().min(FURTHEST);
-    while !rest.is_char_boundary(end) {
-        end -= 1;
-    }
-    &rest[..end]
+    &rest[..rest.floor_char_boundary(FURTHEST)]
 }
 
 /// Whether what follows a drive is a separator and a sign that this takes the meaning from, or

@@ -30,7 +30,7 @@ pub(super) fn measure(
     if let (None, Some(next)) = (bounds.firm_end, next) {
         limit = limit.min(next + char::MAX.len_utf8());
     }
-    let limit = floor_boundary(content, limit).max(root.end);
+    let limit = content.floor_char_boundary(limit).max(root.end);
     let hard_end = content[root.end..limit]
         .char_indices()
         // A POSIX name may hold any letter, where it is clear how far the place goes.
@@ -182,14 +182,6 @@ const LONGEST: usize = 96 * 1024;
 /// In running text one is given up sooner, so that a line of a million letters costs little.
 const LONGEST_IN_PROSE: usize = 4096;
 
-/// The last boundary of a letter at or before `at`.
-fn floor_boundary(content: &str, at: usize) -> usize {
-    (0..=at.min(content.len()))
-        .rev()
-        .find(|at| content.is_char_boundary(*at))
-        .unwrap_or(0)
-}
-
 /// The quote right before `start`, and where the one is that closes it on the same line.
 fn closing_quote(content: &str, start: usize, end: usize) -> Option<(char, usize)> {
     let open = content[..start].chars().next_back()?;
@@ -206,7 +198,9 @@ fn closing_quote(content: &str, start: usize, end: usize) -> Option<(char, usize
     } else {
         LONGEST_IN_PROSE
     };
-    let end = floor_boundary(content, end.min(start + longest)).max(start);
+    let end = content
+        .floor_char_boundary(end.min(start + longest))
+        .max(start);
     content[start..end]
         .match_indices(close)
         .map(|(at, _)| start + at)

@@ -368,7 +368,7 @@ impl Pane {
         self.core_start += CORE;
         // Two bytes at a time, so that UTF-16 stays in step with its mark.
         let keep_from = (self.core_start - MARGIN - self.base) & !1;
-        let passed = &text[..floor(&text, inner(self.base + keep_from))];
+        let passed = &text[..text.floor_char_boundary(inner(self.base + keep_from))];
         self.lines += memchr::memchr_iter(b'\n', passed.as_bytes()).count();
         self.column = match passed.rfind('\n') {
             Some(at) => passed[at + 1..].chars().count(),
@@ -397,13 +397,6 @@ fn inner_offset(encoding: Encoding, raw: &[u8], length: usize, outer: usize) -> 
         let (letter, width) = encoding.unit(&raw[outer..]);
         at += letter.len_utf8();
         outer += width;
-    }
-    at
-}
-
-fn floor(text: &str, mut at: usize) -> usize {
-    while !text.is_char_boundary(at) {
-        at -= 1;
     }
     at
 }

@@ -72,21 +72,23 @@ impl Passage<'_> {
 
     /// Where the line of `at` begins, and whether it goes on before that.
     fn line_start(&self, at: usize) -> (usize, bool) {
-        let from = floor(self.raw, at.saturating_sub(LONGEST));
+        let from = self.raw.floor_char_boundary(at.saturating_sub(LONGEST));
         match self.raw[from..at].rfind(['\n', '\r']) {
             Some(before) => (from + before + 1, false),
             None if from == 0 => (0, false),
-            None => (floor(self.raw, at - REACH), true),
+            None => (self.raw.floor_char_boundary(at - REACH), true),
         }
     }
 
     /// Where the line of `at` ends, and whether it goes on after that.
     fn line_end(&self, at: usize) -> (usize, bool) {
-        let to = floor(self.raw, (at + LONGEST).min(self.raw.len()));
+        let to = self
+            .raw
+            .floor_char_boundary((at + LONGEST).min(self.raw.len()));
         match self.raw[at..to.max(at)].find(['\n', '\r']) {
             Some(behind) => (at + behind, false),
             None if to == self.raw.len() => (to, false),
-            None => (floor(self.raw, at + REACH).max(at), true),
+            None => (self.raw.floor_char_boundary(at + REACH).max(at), true),
         }
     }
 
@@ -121,12 +123,4 @@ impl Passage<'_> {
             was,
         }
     }
-}
-
-/// The letter boundary at or before `at`.
-fn floor(text: &str, at: usize) -> usize {
-    (0..=at.min(text.len()))
-        .rev()
-        .find(|at| text.is_char_boundary(*at))
-        .unwrap_or(0)
 }

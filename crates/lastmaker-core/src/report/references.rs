@@ -1,6 +1,6 @@
 //! The references of one file, many or few, kept small.
 
-use serde::{Deserialize, Serialize, Serializer};
+use serde::{Deserialize, Serialize};
 
 use super::reference::{Marks, Notice};
 use super::{FileName, Position, Reference, Standing, Suggestion, Surroundings, Target};
@@ -46,12 +46,6 @@ impl References {
     /// Changes each of them.
     pub fn change(&mut self, change: impl FnMut(&mut Reference)) {
         self.all.change(change);
-    }
-}
-
-impl Serialize for References {
-    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
-        to.collect_seq(self.iter())
     }
 }
 
