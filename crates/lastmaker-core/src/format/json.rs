@@ -80,8 +80,8 @@ impl Reader for Wrappings {
         self.walk(text, each).read(false)
     }
 
-    fn is_kept_by(&self, text: &str) -> bool {
-        self.walk(text, &mut |_| {}).read(true) != Grammar::Broken
+    fn passages_if_kept(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        self.walk(text, each).read(true)
     }
 }
 

@@ -14,6 +14,7 @@ mod lexed;
 mod markdown;
 mod markup;
 mod outline;
+mod passages;
 mod plain;
 mod registry;
 mod rtf;
@@ -24,6 +25,7 @@ mod yaml;
 
 pub(crate) use brackets::open_bracket;
 use evidence::{interpreter, is_drive_alone, may_matter, string_role};
+pub use passages::Passages;
 
 use std::ops::Range;
 
@@ -286,9 +288,9 @@ pub trait Reader {
     /// the document keeps the format's grammar. `text` is what the reader was made for.
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar;
 
-    /// Whether `text` keeps the format's grammar, or breaks it in escapes at the most.
-    fn is_kept_by(&self, text: &str) -> bool {
-        self.passages(text, &mut |_| {}) != Grammar::Broken
+    /// The same; where the grammar is broken the rest of `text` need not be read.
+    fn passages_if_kept(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        self.passages(text, each)
     }
 }
 
@@ -354,6 +356,8 @@ pub struct Recognised {
     pub format: &'static dyn Format,
     /// The document's reader.
     pub reader: Box<dyn Reader>,
+    /// Its passages, if they had to be read to know it and are not too many.
+    pub passages: Option<Passages>,
     /// The name of the format that it claims to be of, and whose grammar it breaks.
     pub broke: Option<&'static str>,
 }
@@ -394,17 +398,20 @@ pub fn recognise(
     let lower = file_name.to_lowercase();
     let mut broke = None;
     if let Some(format) = said {
-        match well_formed(format, text, encoding) {
-            Some(reader) => return recognised(format, reader, None),
-            None => return as_unknown_text(text, encoding, Some(format.name())),
-        }
+        return well_formed(format, text, encoding)
+            .unwrap_or_else(|| as_unknown_text(text, encoding, Some(format.name())));
     }
     for format in FORMATS.iter().copied() {
         match format.claims(text, &lower) {
             Claim::No => {}
-            Claim::Certain => return recognised(format, format.reader(text, encoding), broke),
+            Claim::Certain => {
+                return Recognised {
+                    broke,
+                    ..unread(format, text, encoding)
+                };
+            }
             claim => match well_formed(format, text, encoding) {
-                Some(reader) => return recognised(format, reader, broke),
+                Some(known) => return Recognised { broke, ..known },
                 None if claim == Claim::IfWellFormed => broke = broke.or(Some(format.name())),
                 None => {}
             },
@@ -413,31 +420,28 @@ pub fn recognise(
     as_unknown_text(text, encoding, broke)
 }
 
-fn recognised(
-    format: &'static dyn Format,
-    reader: Box<dyn Reader>,
-    broke: Option<&'static str>,
-) -> Recognised {
+/// A document that need not be read to know it.
+fn unread(format: &'static dyn Format, text: &str, encoding: Encoding) -> Recognised {
     Recognised {
         format,
-        reader,
-        broke,
+        reader: format.reader(text, encoding),
+        passages: None,
+        broke: None,
     }
 }
 
 fn as_unknown_text(text: &str, encoding: Encoding, broke: Option<&'static str>) -> Recognised {
-    let format: &'static dyn Format = &plain::UnknownText;
-    recognised(format, format.reader(text, encoding), broke)
+    Recognised {
+        broke,
+        ..unread(&plain::UnknownText, text, encoding)
+    }
 }
 
-/// The reader of a text that keeps the grammar of `format`.
-fn well_formed(
-    format: &'static dyn Format,
-    text: &str,
-    encoding: Encoding,
-) -> Option<Box<dyn Reader>> {
-    let reader = format.reader(text, encoding);
-    reader.is_kept_by(text).then_some(reader)
+/// A text that keeps the grammar of `format`.
+fn well_formed(format: &'static dyn Format, text: &str, encoding: Encoding) -> Option<Recognised> {
+    let known = unread(format, text, encoding);
+    let (kept, passages) = Passages::read(&*known.reader, text);
+    kept.then_some(Recognised { passages, ..known })
 }
 
 #[cfg(test)]

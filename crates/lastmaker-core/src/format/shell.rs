@@ -189,7 +189,7 @@ struct Walk<'a, 'e> {
     heredocs: Vec<DocumentEnd>,
     grammar: Grammar,
     /// The name of the command whose words are read, once it is known.
-    command: Option<String>,
+    command: Option<&'a str>,
     before: Word,
     /// The interpreter whose name is among its words.
     interprets: Option<Interpreter>,
@@ -239,7 +239,7 @@ const KEYWORDS: [&str; 14] = [
     "command", "nohup",
 ];
 
-impl Walk<'_, '_> {
+impl<'a> Walk<'a, '_> {
     fn read(&mut self, start: usize) {
         let bytes = self.text.as_bytes();
         let mut at = start;
@@ -293,10 +293,10 @@ impl Walk<'_, '_> {
     }
 
     /// Notes the word that was read, and says as what it is read again, if it is.
-    fn evaluated(&mut self, word: &str, assigned: bool) -> Option<Hint> {
-        let Some(command) = &self.command else {
+    fn evaluated(&mut self, word: &'a str, assigned: bool) -> Option<Hint> {
+        let Some(command) = self.command else {
             if !assigned && !KEYWORDS.contains(&word) {
-                self.command = Some(base_name(word).to_owned());
+                self.command = Some(base_name(word));
                 self.interprets = Interpreter::named(word);
             }
             return None;
@@ -304,8 +304,8 @@ impl Walk<'_, '_> {
         let evaluated = match self.before {
             Word::TakesCommand => Some(Hint::Script),
             Word::TakesCode => Some(Hint::Code),
-            Word::Other if EVALUATING.contains(&command.as_str()) => Some(Hint::Script),
-            Word::Other if PASSING_ON.contains(&command.as_str()) => Some(Hint::Code),
+            Word::Other if EVALUATING.contains(&command) => Some(Hint::Script),
+            Word::Other if PASSING_ON.contains(&command) => Some(Hint::Code),
             Word::Other => None,
         };
         self.interprets = self.interprets.or(Interpreter::named(word));
@@ -331,7 +331,8 @@ impl Walk<'_, '_> {
             },
             false => start,
         };
-        let word = &self.text[start..end];
+        let text = self.text;
+        let word = &text[start..end];
         let assigned = word.split_once('=').filter(|(name, _)| {
             name.chars()
                 .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
@@ -339,12 +340,15 @@ impl Walk<'_, '_> {
         let key = assigned.map(|(name, _)| name);
         let evaluated = self.evaluated(word, key.is_some_and(|name| !name.starts_with('-')));
         let start = start + key.map_or(0, |name| name.len() + 1);
-        let raw = &self.text[start..end];
+        let raw = &text[start..end];
+        if !may_matter(raw) {
+            return end;
+        }
         let hint = match key {
             _ if evaluated.is_some() => evaluated.unwrap_or_default(),
             // A blank in its value would part it where it is used.
             Some(name) if self.is_used_bare(name) => Hint::Code,
-            Some(name) if raw.starts_with(['"', '\'']) && may_matter(raw) => {
+            Some(name) if raw.starts_with(['"', '\'']) => {
                 Hint::for_value(name.trim_start_matches('-'))
             }
             _ if is_drive_alone(raw) => Hint::Literal,

@@ -4,9 +4,11 @@ use std::sync::Arc;
 
 use super::site::SitePassage;
 use super::stretches::Nest;
-use crate::format::{Format, Grammar, Passage, Reader, Role, VALUE, recognise, site_text};
+use crate::format::{
+    Format, Grammar, Passage, Passages, Reader, Role, VALUE, recognise, site_text,
+};
 use crate::layer::{Layers, OpenedChain, Span, TextSpan};
-use crate::place::{Finder, Found, Hint, may_hold_place};
+use crate::place::{Finder, Found, Hint};
 use crate::text::{Encoding, Text};
 
 /// What the technician says of documents that do not show it themselves.
@@ -60,6 +62,7 @@ pub struct Document<'a> {
     /// The format that reads it.
     pub format: &'static dyn Format,
     reader: Box<dyn Reader>,
+    passages: Option<Passages>,
     /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
     /// read as plain text.
     pub broke: Option<&'static str>,
@@ -76,6 +79,7 @@ impl<'a> Document<'a> {
             return Some(Self {
                 reader: VALUE.reader(&text.content, text.encoding),
                 text,
+                passages: None,
                 format: &VALUE,
                 broke: None,
                 sealed: None,
@@ -106,6 +110,7 @@ impl<'a> Document<'a> {
         Some(Self {
             text,
             reader: known.reader,
+            passages: known.passages,
             format: known.format,
             broke: known.broke,
             sealed,
@@ -114,16 +119,20 @@ impl<'a> Document<'a> {
     }
 
     /// Yields every passage in order, and says whether the document keeps its format's
-    /// grammar.
+    /// grammar. The way to a passage may be left out where no place may be.
     pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
         if let Some(hint) = self.value {
             return self.whole(hint, each);
         }
         let mut ordinal = 0;
-        self.reader.passages(&self.text.content, &mut |passage| {
+        let mut counted = |passage: Passage<'_>| {
             each(ordinal, passage);
             ordinal += 1;
-        })
+        };
+        match &self.passages {
+            Some(passages) => passages.each(&mut counted),
+            None => self.reader.passages(&self.text.content, &mut counted),
+        }
     }
 
     /// Yields the string that the document is.
@@ -196,12 +205,7 @@ impl<'a> Document<'a> {
         sites: &mut Vec<SitePassage>,
     ) {
         let raw = &self.text.content[passage.span.clone()];
-        let plain = match &passage.layers[..] {
-            [] => true,
-            [layer] => !layer.hides_separators(),
-            _ => false,
-        };
-        if plain && !may_hold_place(raw) && !passage.hint.names_drive() {
+        if !passage.may_hold_place(raw) {
             return;
         }
         let worn: Layers = match passage.role {

@@ -40,6 +40,7 @@ enum Begins {
 pub(super) struct Beginnings {
     kinds: [Begins; 256],
     quotes: Vec<Vec<usize>>,
+    comments: [bool; 256],
 }
 
 impl Beginnings {
@@ -47,6 +48,7 @@ impl Beginnings {
         let mut all = Self {
             kinds: [Begins::Nothing; 256],
             quotes: vec![Vec::new(); 256],
+            comments: [false; 256],
         };
         for (kind, quote) in syntax.quotes.iter().enumerate() {
             let first = quote.first_byte();
@@ -58,10 +60,17 @@ impl Beginnings {
         }
         let blocks = syntax.block_comments.iter().map(|(open, _)| open);
         let comments = syntax.line_comments.iter().chain(blocks);
-        let firsts = comments.map(|sign| sign.as_bytes()[0]);
+        let firsts: Vec<u8> = comments.map(|sign| sign.as_bytes()[0]).collect();
+        for first in &firsts {
+            all.comments[usize::from(*first)] = true;
+        }
         let patterns = matches!(syntax.between, Between::CodeWithPatterns).then_some(b'/');
         let pairs: &[u8] = if syntax.keys.are_pairs() { b"{}" } else { b"" };
-        for first in firsts.chain(patterns).chain(pairs.iter().copied()) {
+        for first in firsts
+            .into_iter()
+            .chain(patterns)
+            .chain(pairs.iter().copied())
+        {
             all.kinds[usize::from(first)] = Begins::Something;
         }
         all
@@ -83,6 +92,11 @@ impl Beginnings {
             }
             at += 1;
         }
+    }
+
+    /// Whether a comment may begin with this byte.
+    pub(super) fn of_comment(&self, first: u8) -> bool {
+        self.comments[usize::from(first)]
     }
 
     /// The quotes of `syntax` that begin with the byte at `at`, with their numbers.

@@ -24,9 +24,9 @@ impl Reader for Wrappings {
 pub(super) struct Walk<'a, 'e> {
     wear: &'a Wrappings,
     text: &'a str,
-    key: Option<String>,
-    section: Option<String>,
-    depth: Vec<String>,
+    key: Option<&'a str>,
+    section: Option<&'a str>,
+    depth: Vec<&'a str>,
     scope: usize,
     fresh_key: bool,
     pub(super) grammar: Grammar,
@@ -58,6 +58,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     pub(super) fn read(&mut self) {
         let syntax = self.syntax();
+        let beginnings = &self.wear.beginnings;
         let bytes = self.text.as_bytes();
         // The line that names a script's interpreter is a comment in any language.
         let mut at = 0;
@@ -67,16 +68,20 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         let mut between = at;
         while at < bytes.len() {
-            let Some(next) = self.wear.beginnings.next(self.text, at) else {
+            let Some(next) = beginnings.next(self.text, at) else {
                 break;
             };
             at = next;
-            if let Some(end) = syntax.comment_end(self.text, at) {
+            let comment = match beginnings.of_comment(bytes[at]) {
+                true => syntax.comment_end(self.text, at),
+                false => None,
+            };
+            if let Some(end) = comment {
                 self.code(between..at);
                 self.comment(at..end);
                 at = end;
                 between = at;
-            } else if let Some(lexeme) = syntax.string_at(&self.wear.beginnings, self.text, at) {
+            } else if let Some(lexeme) = syntax.string_at(beginnings, self.text, at) {
                 self.code(between..at);
                 at = lexeme.over.unwrap_or(lexeme.inside.end);
                 between = at;
@@ -112,7 +117,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             let (plain, hint) = (self.wear.plain.clone(), self.hint());
             return self.emit(inside, &plain, Role::Value, hint);
         }
-        let Some(raw) = self.text.get(inside.clone()) else {
+        let text = self.text;
+        let Some(raw) = text.get(inside.clone()) else {
             self.grammar = Grammar::Broken;
             return;
         };
@@ -140,7 +146,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             false => self.hint(),
         };
         if is_key {
-            self.key = Some(raw.to_owned());
+            self.key = Some(raw);
         }
         if matters {
             let layers = self.wear.of_quote(kind, self.text).clone();
@@ -184,7 +190,8 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// Text between strings and comments: yields its lines, and keeps the last key.
     fn code(&mut self, span: Range<usize>) {
-        let Some(text) = self.text.get(span.clone()) else {
+        let whole = self.text;
+        let Some(text) = whole.get(span.clone()) else {
             return;
         };
         let keys = self.syntax().keys;
@@ -193,7 +200,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         if !keys.are_pairs() {
             match key_before(text, keys.signs()) {
-                Some(key) => self.key = Some(key.to_owned()),
+                Some(key) => self.key = Some(key),
                 // Another word in between begins something else.
                 None if text.contains(char::is_alphanumeric) => self.key = None,
                 None => {}
@@ -230,10 +237,10 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     /// Begins the sections whose heads are lines of `text`.
-    fn sections(&mut self, text: &str) {
+    fn sections(&mut self, text: &'a str) {
         for line in text.lines().map(str::trim) {
             if line.starts_with('[') && line.ends_with(']') {
-                self.section = Some(line.trim_matches(['[', ']']).trim().to_owned());
+                self.section = Some(line.trim_matches(['[', ']']).trim());
                 self.scope += 1;
                 self.key = None;
             }
@@ -243,7 +250,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     fn hint(&self) -> Hint {
         let between = self.syntax().between;
         let source = matches!(between, Between::Code | Between::CodeWithPatterns);
-        match self.key.as_deref() {
+        match self.key {
             Some(key) => Hint::for_value(key),
             None if source => Hint::Literal,
             None => Hint::Name,
@@ -259,7 +266,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             // The innermost names tell enough.
             let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
             let parts = self.section.iter().chain(depth).chain(&self.key);
-            site.extend(parts.map(|part| Step::Key(part.clone())));
+            site.extend(parts.map(|part| Step::Key((*part).to_owned())));
         }
         (self.each)(Passage {
             span,

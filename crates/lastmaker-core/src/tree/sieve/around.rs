@@ -58,8 +58,8 @@ impl Around {
 
     /// Whether the sign at `first`, which ends before `end`, may name the old place.
     pub(super) fn fits(&self, bytes: &[u8], first: usize, end: usize, wide: bool) -> bool {
-        if *self == Self::anything() {
-            return true;
+        if self.before == Before::Anything && self.after != After::NameEnds {
+            return self.after.follows(bytes, end, wide);
         }
         let mut letters = [0; REACH];
         let before = Letters::before(bytes, first, wide, &mut letters);
