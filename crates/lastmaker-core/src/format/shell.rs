@@ -230,7 +230,7 @@ impl Interpreter {
 
 /// A program's name without its folder.
 fn base_name(word: &str) -> &str {
-    word.rsplit('/').next().unwrap_or(word)
+    memchr::memrchr(b'/', word.as_bytes()).map_or(word, |at| &word[at + 1..])
 }
 
 /// Words after which a command begins.
@@ -308,7 +308,7 @@ impl<'a> Walk<'a, '_> {
             Word::Other if PASSING_ON.contains(&command) => Some(Hint::Code),
             Word::Other => None,
         };
-        self.interprets = self.interprets.or(Interpreter::named(word));
+        self.interprets = self.interprets.or_else(|| Interpreter::named(word));
         let options = word.strip_prefix('-').filter(|rest| !rest.starts_with('-'));
         let code = options.is_some_and(|rest| rest.ends_with(['c', 'e']));
         self.before = match self.interprets {
@@ -333,11 +333,11 @@ impl<'a> Walk<'a, '_> {
         };
         let text = self.text;
         let word = &text[start..end];
-        let assigned = word.split_once('=').filter(|(name, _)| {
+        let name = memchr::memchr(b'=', word.as_bytes()).map(|sign| &word[..sign]);
+        let key = name.filter(|name| {
             name.chars()
-                .all(|c| c.is_alphanumeric() || "_-+.".contains(c))
+                .all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '+' | '.'))
         });
-        let key = assigned.map(|(name, _)| name);
         let evaluated = self.evaluated(word, key.is_some_and(|name| !name.starts_with('-')));
         let start = start + key.map_or(0, |name| name.len() + 1);
         let raw = &text[start..end];
