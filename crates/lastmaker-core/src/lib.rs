@@ -12,7 +12,7 @@
 //!    copy by reading it again;
 //! 5. [`record`] keeps the originals and puts the new copies in their place: nothing else
 //!    writes a user's file;
-//! 6. [`resolve`] says which places exist; [`answers`] has one function a question, built on
+//! 6. [`resolve`] says which places exist, [`bridge`] which links at old places would help; [`answers`] has one function a question, built on
 //!    all of that, and [`report`] the models of what they answer.
 //!
 //! A format knows nothing of moves, and a move nothing of formats; they meet in `judge`.
@@ -38,6 +38,7 @@
 
 pub mod about;
 pub mod answers;
+pub mod bridge;
 pub mod codec;
 pub mod compare;
 pub mod container;

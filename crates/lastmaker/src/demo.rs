@@ -110,6 +110,12 @@ pub(crate) const STEPS: &[Step] = &[
         code: 1,
     },
     Step {
+        shows: "What no rewrite can change goes on naming the old place: a sealed list, a printed handout. These are the \
+                fewest links that serve it; the loan book, which stayed, is not hidden.",
+        arguments: &["bridge", "--sheet", "moves.toml", "--record-dir", "records"],
+        code: 0,
+    },
+    Step {
         shows: "The record knows what was done.",
         arguments: &["history", "--record-dir", "records"],
         code: 0,

@@ -340,6 +340,11 @@ impl Desk {
         }
     }
 
+    /// Whether there are files to look at.
+    pub(crate) fn looks_at_files(&self) -> bool {
+        !self.scope.paths.is_empty()
+    }
+
     /// Leaves a file or folder out of what is looked at.
     pub(crate) fn protect(&mut self, path: &Path) {
         self.scope.protect(path);

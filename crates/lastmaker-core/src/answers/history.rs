@@ -62,6 +62,7 @@ fn line(record: Record, chain: &Chain) -> RecordLine {
         line.kind = Some(match header.kind {
             Kind::Rewrite => RecordKind::Rewrite,
             Kind::Restore => RecordKind::Restore,
+            Kind::Bridge => RecordKind::Bridge,
         });
         line.undoes = header.undoes;
         line.moves = header.moves;
@@ -69,8 +70,10 @@ fn line(record: Record, chain: &Chain) -> RecordLine {
         line.paths = paths.map(|path| familiar(&path)).collect();
     }
     if let Some(Ok(manifest)) = manifest {
-        line.files = manifest.done().count();
-        line.taken_back = taken_back(&manifest, chain);
+        let links = || manifest.steps_done().filter(|step| step.is_of_link());
+        line.files = manifest.done().count() + links().count();
+        line.taken_back =
+            taken_back(&manifest, chain) + links().filter(|step| step.reverse().stands()).count();
     }
     line
 }

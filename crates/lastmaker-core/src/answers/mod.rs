@@ -1,5 +1,6 @@
 //! The questions, one file each: a job in, a report out.
 
+mod bridge;
 mod broken_link;
 mod change_files;
 mod check;
@@ -14,6 +15,7 @@ mod survey;
 mod trace;
 mod written;
 
+pub use bridge::{Asked, BridgePlan, asked, standing, take_away, take_back};
 pub use change_files::ChangeFileFault;
 pub use check::{CheckOptions, check};
 pub use explain::{ExplainFault, explain};

@@ -357,7 +357,7 @@ pub struct Recognised {
     /// The document's reader.
     pub reader: Box<dyn Reader>,
     /// Its passages, if they had to be read to know it and are not too many.
-    pub passages: Option<Passages>,
+    pub passages: Option<Box<Passages>>,
     /// The name of the format that it claims to be of, and whose grammar it breaks.
     pub broke: Option<&'static str>,
 }

@@ -46,13 +46,13 @@ impl Passage<'_> {
 impl Passages {
     /// Reads `text` once. Gives whether it keeps the grammar, or breaks it in escapes at the most, and its
     /// passages if they are few enough.
-    pub(super) fn read(reader: &dyn Reader, text: &str) -> (bool, Option<Self>) {
-        let mut known = Self {
+    pub(super) fn read(reader: &dyn Reader, text: &str) -> (bool, Option<Box<Self>>) {
+        let mut known = Box::new(Self {
             all: Vec::new(),
             layers: Vec::new(),
             sites: Vec::new(),
             grammar: Grammar::Kept,
-        };
+        });
         let mut complete = true;
         known.grammar = reader.passages_if_kept(text, &mut |passage| {
             complete = complete && known.push(&passage, &text[passage.span.clone()]).is_some();

@@ -62,7 +62,7 @@ pub struct Document<'a> {
     /// The format that reads it.
     pub format: &'static dyn Format,
     reader: Box<dyn Reader>,
-    passages: Option<Passages>,
+    passages: Option<Box<Passages>>,
     /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
     /// read as plain text.
     pub broke: Option<&'static str>,

@@ -66,6 +66,36 @@ pub(crate) fn are_on_one_volume(one: &Path, other: &Path) -> Option<bool> {
     }
 }
 
+/// Whether this user may make and remove names in a folder, where the system tells.
+pub(crate) fn may_change(folder: &Path) -> Option<bool> {
+    #[cfg(unix)]
+    {
+        use rustix::fs::{Access, access};
+        Some(access(folder, Access::WRITE_OK | Access::EXEC_OK).is_ok())
+    }
+    #[cfg(not(unix))]
+    {
+        let _ = folder;
+        None
+    }
+}
+
+/// Whether the file system on which a folder lies has links; none if that is not known.
+pub(crate) fn has_links(folder: &Path) -> Option<bool> {
+    #[cfg(target_os = "linux")]
+    {
+        // MSDOS_SUPER_MAGIC and EXFAT_SUPER_MAGIC of statfs(2).
+        const NONE: [i64; 2] = [0x4d44, 0x2011_bab0];
+        let kind = rustix::fs::statfs(folder).ok()?.f_type;
+        (NONE.contains(&(kind as i64))).then_some(false)
+    }
+    #[cfg(not(target_os = "linux"))]
+    {
+        let _ = folder;
+        None
+    }
+}
+
 /// Makes folders that only their owner may enter.
 pub(crate) fn private_folders() -> DirBuilder {
     #[cfg(unix)]

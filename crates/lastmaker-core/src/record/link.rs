@@ -78,16 +78,65 @@ pub fn kind_of_link(path: &Path) -> io::Result<LinkKind> {
     }
 }
 
+impl LinkKind {
+    /// What sort of link is made on this system to what is a folder or not, and lies on a server or not.
+    pub fn of_new(folder: bool, remote: bool) -> Self {
+        match (cfg!(windows) && folder, remote) {
+            (false, _) => Self::Symbolic,
+            (true, true) => Self::Folder,
+            (true, false) => Self::Junction,
+        }
+    }
+}
+
+/// Makes a new link at `path`.
+///
+/// # Errors
+/// As the system says; symbolic links need a right that users often lack.
+#[cfg(not(windows))]
+pub(super) fn new_link(_: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
+    std::os::unix::fs::symlink(target, path)
+}
+
+/// Takes a link away, whatever it leads to.
+///
+/// # Errors
+/// As the system says.
+#[cfg(not(windows))]
+pub(super) fn remove_link(_: LinkKind, path: &Path) -> io::Result<()> {
+    fs::remove_file(path)
+}
+
+/// Takes a link away, whatever it leads to.
+///
+/// # Errors
+/// As the system says.
+#[cfg(windows)]
+pub(super) fn remove_link(kind: LinkKind, path: &Path) -> io::Result<()> {
+    match kind {
+        LinkKind::Symbolic => fs::remove_file(path),
+        LinkKind::Folder | LinkKind::Junction => fs::remove_dir(path),
+    }
+}
+
 /// Makes a new link at `path`.
 ///
 /// # Errors
 /// As the system says; symbolic links need a right that users often lack.
 #[cfg(windows)]
-pub(super) fn make_link(kind: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
+pub(super) fn new_link(kind: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
     use std::os::windows::fs::{symlink_dir, symlink_file};
     match kind {
         LinkKind::Symbolic => symlink_file(target, path),
         LinkKind::Folder => symlink_dir(target, path),
-        LinkKind::Junction => junction::create(target, path),
+        LinkKind::Junction => {
+            let there = fs::symlink_metadata(path).is_ok();
+            junction::create(target, path).inspect_err(|_| {
+                // Where it cannot become a junction, the folder that was made for it stays.
+                if !there {
+                    let _ = fs::remove_dir(path);
+                }
+            })
+        }
     }
 }

@@ -34,6 +34,7 @@ mod manifest;
 mod replace;
 mod restore;
 mod settle;
+mod step;
 mod store;
 mod writer;
 mod written;
@@ -51,6 +52,7 @@ pub use restore::{
     restore_items,
 };
 pub use settle::{settle, sweep};
+pub use step::Step;
 pub use store::{Beginning, Record, RecordState, Rewrites, Store, is_name, is_record};
 pub use writer::{RecordWriter, Watch};
 pub use written::{PathText, RawText};

@@ -43,6 +43,15 @@ pub fn settle(mut manifest: Manifest) -> Result<Manifest, RecordError> {
         })
         .collect();
     let mut lines = Vec::with_capacity(settled.len());
+    for (at, (step, state)) in manifest.steps.iter_mut().enumerate() {
+        if begun(state) {
+            *state = match step.stands() {
+                true => EntryState::Done,
+                false => left("the run ended before it was done"),
+            };
+            lines.push(Line::State(at + 1, state.clone()));
+        }
+    }
     for (number, state, is_clean) in settled {
         if !is_clean {
             manifest.strays.insert(number);
@@ -85,8 +94,8 @@ impl Manifest {
     /// What its last line says when all is told.
     fn end(&self) -> End {
         End {
-            entries: self.entries.len(),
-            done: self.done().count(),
+            entries: self.entries.len() + self.steps.len(),
+            done: self.done().count() + self.steps_done().count(),
             strays: self.strays.len(),
         }
     }

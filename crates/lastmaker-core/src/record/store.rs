@@ -5,7 +5,9 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use super::folder::create_private;
-use super::manifest::{Glance, Header, Kind, MANIFEST, MANIFEST_NAME, Manifest, ORIGINALS_NAME};
+use super::manifest::{
+    Glance, Header, Kind, MANIFEST, MANIFEST_NAME, MANIFEST_OF_STEPS, Manifest, ORIGINALS_NAME,
+};
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
 use crate::platform::private_folders;
@@ -128,7 +130,10 @@ impl Store {
             };
             let scope = beginning.scope.iter();
             let header = Header {
-                version: MANIFEST,
+                version: match beginning.kind {
+                    Kind::Bridge => MANIFEST_OF_STEPS,
+                    Kind::Rewrite | Kind::Restore => MANIFEST,
+                },
                 id,
                 created: created.strftime("%Y-%m-%dT%H:%M:%SZ").to_string(),
                 kind: beginning.kind,

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{DanglingGroup, LeftFile, MoveEvidence, Reference, Target};
+use super::{DanglingGroup, LeftFile, MoveEvidence, Reference, Target, is_zero};
 use crate::about::About;
 
 /// Version of the JSON documents that this build writes.
@@ -133,6 +133,9 @@ pub struct CheckTotals {
     pub dangling: usize,
     /// Of them, those that cannot be checked from here.
     pub unreachable: usize,
+    /// Of them, those that name an old place and exist, because a link stands there.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub bridged: usize,
     /// Of them, those that a rewrite will change.
     pub to_move: usize,
     /// Of them, those that still name an old place.

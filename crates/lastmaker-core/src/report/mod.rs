@@ -4,6 +4,7 @@
 //! and the fields of the answer beside them. Fields that have nothing to say are left out.
 
 mod answers;
+mod bridge;
 mod compare;
 mod evidence;
 mod explain;
@@ -17,6 +18,7 @@ pub use answers::{
     Answer, CheckReport, CheckTotals, Document, FormatsReport, PlaceCount, SCHEMA, SurveyNode,
     SurveyReport,
 };
+pub use bridge::{BridgeKind, BridgeLine, BridgeReport, BridgeState};
 pub use compare::{
     CompareReport, ComparedFolder, ComparedPair, Difference, DifferenceKind, OneFolder, Side,
 };
@@ -33,3 +35,12 @@ pub use reference::{
 };
 pub use references::References;
 pub use trace::{TraceReport, TraceTotals, TracedMove, Unexplained};
+
+/// Whether a count has nothing to say.
+#[expect(
+    clippy::trivially_copy_pass_by_ref,
+    reason = "serde hands over a reference"
+)]
+fn is_zero(number: &usize) -> bool {
+    *number == 0
+}

@@ -122,6 +122,8 @@ pub enum RecordKind {
     Rewrite,
     /// A restore.
     Restore,
+    /// Links at old places, made or taken away.
+    Bridge,
 }
 
 impl Answer for HistoryReport {

@@ -157,6 +157,9 @@ pub struct Reference {
     /// Whether that place exists.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub new_target: Option<Target>,
+    /// The link at an old place through which its place is reached, if it is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub bridge: Option<String>,
     /// The format that read it.
     pub format: &'static str,
     /// The format that the file claims to be of, and whose grammar it breaks.
@@ -201,6 +204,7 @@ impl Reference {
             standing,
             new_place: None,
             new_target: None,
+            bridge: None,
             format,
             broke: None,
             reason: None,

@@ -131,6 +131,8 @@ impl Pack for Reference {
             standing: written.standing,
             new_place: own(written.new_place),
             new_target: written.new_target,
+            // Only a check tells of links, and it keeps its references as they are.
+            bridge: None,
             format: words.word(written.format),
             broke: written.broke.map(|number| words.word(number)),
             reason: written.reason.map(|number| words.word(number)),

@@ -132,6 +132,33 @@ impl Resolver {
         }
     }
 
+    /// The path on this machine at which `place` is seen, or would be if it were there; none if its root is
+    /// not seen.
+    pub fn path_for(&self, place: &Place) -> Option<PathBuf> {
+        let Seen::Below(base, skip) = self.seen(place) else {
+            return None;
+        };
+        let names = &place.components[skip..];
+        let windows = place.root.is_windows();
+        // What is there goes by the name that it has.
+        let (mut known, mut missing) = (names.len(), base.clone());
+        while known > 0 {
+            if let Some(path) = self.locate(&base, &names[..known], windows) {
+                missing = path;
+                break;
+            }
+            known -= 1;
+        }
+        missing.extend(&names[known..]);
+        Some(missing)
+    }
+
+    /// Whether `place` is this machine's own, by the name that it has here.
+    pub fn is_native(&self, place: &Place) -> bool {
+        let seen_elsewhere = self.seen_at.iter().any(|(seen, _)| place.is_under(seen));
+        self.native && !seen_elsewhere && self.native_root(place).is_some()
+    }
+
     /// What of a place that cannot be checked is not to be seen: its root, or the volume that it lies on.
     pub fn unseen(&self, place: &Place) -> Place {
         let root = match self.base(place) {

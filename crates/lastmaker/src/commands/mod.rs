@@ -1,5 +1,6 @@
 //! One file a command: its arguments, and one function that runs it.
 
+pub(crate) mod bridge;
 pub(crate) mod check;
 pub(crate) mod compare;
 pub(crate) mod demo;

@@ -5,13 +5,15 @@ use std::sync::atomic::{AtomicU64, Ordering};
 
 use clap::ValueEnum;
 use lastmaker_core::answers::{
-    FoundRecord, RestorePlan, RestoreRefusal, RestoreWish, find_record, history,
+    FoundRecord, RestorePlan, RestoreRefusal, RestoreWish, find_record, history, take_back,
 };
 use lastmaker_core::place::Place;
-use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch, is_name, is_record};
+use lastmaker_core::record::{
+    ChangedPolicy, Kind, Step, Store, Timestamp, Watch, is_name, is_record,
+};
 use lastmaker_core::tree::Scope;
 
-use crate::exit::{CommandResult, Failure};
+use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
 use crate::render::{Page, answer, count, written};
 use crate::shared::{RecordArgs, TalkArgs, mebibytes};
@@ -86,6 +88,9 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
     let wish = args.wish(&store)?;
     let mut out = ui.results(args.talk.out.as_deref())?;
     let found = find(args, &wish, &store, &ui)?;
+    if found.manifest.header.kind == Kind::Bridge {
+        return take_links_back(args, &found, &store, &ui, &mut *out);
+    }
     let plan = RestorePlan::new(&found, &wish)?;
     let report = if args.preview {
         plan.into_report()
@@ -114,6 +119,42 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
         let done = report.restored.len() + report.edits_taken_back.len();
         failure.after(&format!("{} went back all the same", count(done, "file")))
     })
+}
+
+/// Takes back what was done to links.
+fn take_links_back(
+    args: &RestoreArgs,
+    found: &FoundRecord,
+    store: &Store,
+    ui: &Ui,
+    out: &mut dyn std::io::Write,
+) -> CommandResult {
+    let header = &found.manifest.header;
+    ui.say(format!("Record {}:", header.id));
+    let stands = |step: &&Step| step.is_of_link() && step.stands();
+    let links: Vec<&Step> = found.manifest.steps_done().filter(stands).collect();
+    for link in &links {
+        ui.say(format!("  {}", shown(&link.path().to_string_lossy())));
+    }
+    if args.preview {
+        return Ok(Outcome::Clean);
+    }
+    if !args.yes && (ui.can_ask() || args.what.is_empty()) {
+        let question = format!("Take this back for {}?", count(links.len(), "link"));
+        let help = format!(
+            "run again with --yes, or name the record: lastmaker restore {}",
+            header.id
+        );
+        ui.must_agree(&question, "nothing was changed", &help)?;
+    }
+    let report = with_files_in_hand(|stop| {
+        let watch = Watch {
+            made: &|_| {},
+            stop,
+        };
+        take_back(&found.manifest, store, Timestamp::now(), &watch)
+    })?;
+    answer(args.talk.how(), out, args.records.again(), &report)
 }
 
 impl RestoreArgs {

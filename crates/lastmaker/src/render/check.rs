@@ -1,6 +1,6 @@
 //! A check: what dangles together and why, the likeliest cure, and what else wants attention.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::io::{self, Write};
 
 use lastmaker_core::report::{
@@ -24,6 +24,7 @@ impl ForPeople for CheckReport {
         let out = &mut *page.out;
         write_groups(out, self, page.verbose)?;
         write_listed(out, self, page.verbose)?;
+        write_bridged(out, self, page.verbose)?;
         if !self.moves.is_empty() {
             write_moves(out, &self.moves)?;
             writeln!(out)?;
@@ -215,7 +216,7 @@ fn write_listed(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Res
         let of_standing = report
             .references
             .iter()
-            .filter(|one| one.standing == standing);
+            .filter(|one| one.standing == standing && !is_bridged(one));
         let references: Vec<&Reference> = of_standing.collect();
         if references.is_empty() {
             continue;
@@ -245,6 +246,36 @@ fn write_listed(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Res
                 0 => writeln!(out, "  {FAINT}`lastmaker preview` shows them{FAINT:#}")?,
                 _ => writeln!(out, "  {FAINT}and {rest} more (-v lists all){FAINT:#}")?,
             }
+        }
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// Whether a link at the old place makes good what no rewrite changes.
+fn is_bridged(reference: &Reference) -> bool {
+    reference.bridge.is_some() && reference.standing != Standing::ToMove
+}
+
+/// What goes through links at old places, by link.
+fn write_bridged(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
+    let mut by_link: BTreeMap<&str, Vec<&Reference>> = BTreeMap::new();
+    for reference in report.references.iter().filter(|one| is_bridged(one)) {
+        let link = reference.bridge.as_deref().unwrap_or_default();
+        by_link.entry(link).or_default().push(reference);
+    }
+    for (link, references) in &by_link {
+        writeln!(
+            out,
+            "{NEW}Live, through a bridge at {}{NEW:#} ({})",
+            shown(link),
+            grouped(references.len())
+        )?;
+        for reference in references.iter().filter(|_| all) {
+            let file = shown(&reference.file.shown);
+            let at = position(reference);
+            let written = shown(&reference.written);
+            writeln!(out, "  {FAINT}{file}:{at}{FAINT:#}  {written}")?;
         }
         writeln!(out)?;
     }
@@ -306,6 +337,7 @@ fn write_totals(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
     let parts = [
         (totals.dangling, "dangling"),
         (totals.unreachable, "not to be checked from here"),
+        (totals.bridged, "live through a bridge"),
         (totals.to_move, "to be moved"),
         (totals.leftover, "still at the old place"),
         (totals.malformed, "malformed"),

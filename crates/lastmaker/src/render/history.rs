@@ -32,8 +32,14 @@ fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
             (RecordKind::Rewrite, _) => "rewrite".to_owned(),
             (RecordKind::Restore, Some(undoes)) => format!("restore of {undoes}"),
             (RecordKind::Restore, None) => "restore".to_owned(),
+            (RecordKind::Bridge, Some(undoes)) => format!("bridges of {undoes} taken back"),
+            (RecordKind::Bridge, None) => "bridges".to_owned(),
         };
-        write!(out, "  {what}, {}", count(record.files, "file"))?;
+        let noun = match kind {
+            RecordKind::Bridge => "link",
+            RecordKind::Rewrite | RecordKind::Restore => "file",
+        };
+        write!(out, "  {what}, {}", count(record.files, noun))?;
     }
     write!(out, ", {}", bytes(record.bytes))?;
     if !record.state.is_empty() {

@@ -3,6 +3,7 @@
 //! One file a question under this folder says how people read its answer; one file a form under
 //! [`forms`] says how any answer is written. [`answer`] is the one place that brings them together.
 
+mod bridge;
 mod check;
 mod compare;
 pub(crate) mod evidence;

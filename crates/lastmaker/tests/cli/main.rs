@@ -6,6 +6,7 @@
     reason = "these are tests"
 )]
 
+mod bridges;
 mod broken_off;
 mod cases;
 mod catalogs;

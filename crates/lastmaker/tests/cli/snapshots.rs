@@ -42,6 +42,17 @@ const COMMANDS: &[(&str, &[&str])] = &[
     ),
     ("check", &["check"]),
     ("check-all", &["check", "--all"]),
+    ("bridge", &["bridge", "--record-dir", "records"]),
+    (
+        "bridge-script",
+        &[
+            "bridge",
+            "--record-dir",
+            "records",
+            "--script",
+            "powershell",
+        ],
+    ),
     ("history", &["history", "--record-dir", "records"]),
     ("restore", &["restore", "--record-dir", "records", "--yes"]),
     (

@@ -157,7 +157,10 @@ fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Liste
         (Standing::Malformed, _) => &mut totals.malformed,
         (Standing::ToMove, _) => &mut totals.to_move,
         (Standing::Leftover | Standing::Doubtful | Standing::Sealed | Standing::Collision, _) => {
-            &mut totals.leftover
+            match reference.bridge {
+                Some(_) => &mut totals.bridged,
+                None => &mut totals.leftover,
+            }
         }
         (_, Some(Target::Dangling)) => &mut totals.dangling,
         (_, Some(Target::Unreachable)) => &mut totals.unreachable,

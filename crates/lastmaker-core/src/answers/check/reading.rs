@@ -1,6 +1,7 @@
 //! The references of one file, and how each stands.
 
 use crate::answers::broken_link::broken_link;
+use crate::bridge::crossed;
 use crate::job::{Job, left_in};
 use crate::judge::{self, Allowance, Case, Reason, Resolved};
 use crate::open::{EachLeaf, Leaf, LineCounter};
@@ -145,6 +146,11 @@ impl File<'_> {
         };
         let at = at();
         let old = verdict.standing != Standing::Moved;
+        let may_be_bridged = old && target == Target::Live && !sheet.moves.is_empty();
+        let bridge = match may_be_bridged {
+            true => crossed(self.job, &place),
+            false => None,
+        };
         let new = by.as_ref().filter(|_| old);
         Some(Told {
             reference: Reference {
@@ -153,6 +159,7 @@ impl File<'_> {
                 target: Some(target),
                 new_place: new.map(|(_, new, _)| new.to_string()),
                 new_target: new.map(|(_, _, target)| *target),
+                bridge: bridge.map(|place| place.to_string()),
                 broke: leaf.document.broke,
                 reason: verdict.reason.as_ref().map(Reason::name),
                 why: verdict.reason.map(|reason| reason.to_string()),

@@ -7,8 +7,8 @@ use thiserror::Error;
 use super::RestoreWish;
 use crate::place::Place;
 use crate::record::{
-    Chain, EntryState, Kind, Manifest, Record, RecordError, RecordState, Store, restore_items,
-    settle, sweep,
+    Chain, EntryState, Kind, Manifest, Record, RecordError, RecordState, Step, Store,
+    restore_items, settle, sweep,
 };
 
 /// Why there is nothing to restore.
@@ -109,7 +109,9 @@ fn read(folder: &std::path::Path, wish: &RestoreWish) -> Result<Manifest, Record
 
 /// A record that was broken off, for looking: what may have been done counts as done.
 fn as_if_done(mut manifest: Manifest) -> Manifest {
-    for (_, state) in &mut manifest.entries {
+    let entries = manifest.entries.iter_mut().map(|(_, state)| state);
+    let steps = manifest.steps.iter_mut().map(|(_, state)| state);
+    for state in entries.chain(steps) {
         if *state == EntryState::Begun {
             *state = EntryState::Done;
         }
@@ -170,7 +172,11 @@ fn settle_broken(
 fn latest(records: &[Record], wish: &RestoreWish, chain: &Chain) -> Option<Manifest> {
     let is_rewrite = |record: &&Record| {
         let header = record.header.as_ref();
-        header.is_some_and(|header| header.kind == Kind::Rewrite)
+        header.is_some_and(|header| match header.kind {
+            Kind::Rewrite => true,
+            Kind::Bridge => header.undoes.is_none(),
+            Kind::Restore => false,
+        })
     };
     for record in records.iter().rev().filter(is_rewrite) {
         let Ok(manifest) = read(&record.folder, wish) else {
@@ -178,7 +184,10 @@ fn latest(records: &[Record], wish: &RestoreWish, chain: &Chain) -> Option<Manif
         };
         let manifest = as_if_done(manifest);
         let items = restore_items(&manifest, chain, |path| wish.wants(&manifest, path));
-        if items.iter().any(|item| !item.is_taken_back()) {
+        let stands =
+            |step: &Step| step.stands() && step.is_of_link() && wish.wants(&manifest, &step.path());
+        let done = items.iter().any(|item| !item.is_taken_back());
+        if done || manifest.steps_done().any(stands) {
             return Some(manifest);
         }
     }

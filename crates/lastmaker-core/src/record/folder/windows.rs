@@ -150,7 +150,7 @@ impl Folder {
         target: &Path,
         name: &OsStr,
     ) -> io::Result<()> {
-        link::make_link(kind, target, &self.path.join(name))
+        link::new_link(kind, target, &self.path.join(name))
     }
 
     /// Gives a new link the owner of the one called `model`; here it is whoever makes it.

@@ -6,8 +6,8 @@ use std::fs;
 use std::path::{Component, Path};
 
 use super::{BATCH, Damage, End, Entry, EntryState, Header, Manifest, ORIGINALS_NAME, REPORT_NAME};
-use crate::record::RecordError;
 use crate::record::written::PathText;
+use crate::record::{RecordError, Step};
 
 /// Whether a header is one that a record may have, else what is wrong with it.
 pub(super) fn header(header: &Header) -> Result<(), &'static str> {
@@ -48,6 +48,18 @@ pub(super) fn entry(entry: &Entry, header: &Header) -> Result<(), &'static str> 
     Ok(())
 }
 
+/// Whether a step is one that a record may have, else what is wrong with it.
+pub(super) fn step(step: &Step) -> Result<(), &'static str> {
+    match step
+        .paths()
+        .iter()
+        .all(|path| is_plain(path) && path.file_name().is_some())
+    {
+        true => Ok(()),
+        false => Err("it names a link or folder by a path that no record has"),
+    }
+}
+
 /// Whether a path is absolute and goes neither up nor nowhere.
 fn is_plain(path: &Path) -> bool {
     let up = |part: Component<'_>| matches!(part, Component::ParentDir | Component::CurDir);
@@ -57,11 +69,13 @@ fn is_plain(path: &Path) -> bool {
 impl Manifest {
     /// Refuses a manifest of which a part is missing.
     pub(super) fn check(&self, end: Option<End>, damage: &Damage<'_>) -> Result<(), RecordError> {
-        let last = self.entries.len() + 1;
+        let last = self.entries.len() + self.steps.len() + 1;
         let missing = || damage.at(last, "lines are missing before it");
         if let Some(end) = end {
-            let told = |(_, state): &(Entry, EntryState)| *state != EntryState::Begun;
-            return match end.entries == self.entries.len() && self.entries.iter().all(told) {
+            let entries = self.entries.iter().map(|(_, state)| state);
+            let mut states = entries.chain(self.steps.iter().map(|(_, state)| state));
+            let told = states.all(|state| *state != EntryState::Begun);
+            return match end.entries + 1 == last && told {
                 true => Ok(()),
                 false => Err(missing()),
             };

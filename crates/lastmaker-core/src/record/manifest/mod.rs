@@ -11,8 +11,8 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use super::RecordError;
 use super::written::PathText;
+use super::{RecordError, Step};
 use crate::platform;
 
 pub use entry::{Entry, EntryState, SiteChange, SiteEdit, is_temporary};
@@ -24,8 +24,11 @@ pub(super) use write::ManifestWriter;
 /// one batch may be in the record before the manifest speaks of them.
 pub(super) const BATCH: usize = 256;
 
-/// Version of the manifest that this build writes, and reads.
+/// Version of the manifest of files that this build writes, and reads.
 pub const MANIFEST: u32 = 3;
+
+/// Version of the manifest of steps, which is younger.
+pub(super) const MANIFEST_OF_STEPS: u32 = 4;
 
 /// Name of the manifest in a record's folder.
 pub(crate) const MANIFEST_NAME: &str = "manifest.jsonl";
@@ -42,6 +45,8 @@ pub enum Kind {
     Rewrite,
     /// A restore; its originals are the rewritten files.
     Restore,
+    /// Links at old places were made or taken away: the record has steps in place of files.
+    Bridge,
 }
 
 /// The first line of a manifest.
@@ -72,6 +77,7 @@ pub struct Header {
 pub(super) enum Line {
     Begin(Header),
     Entry(Box<Entry>),
+    Step(usize, Box<Step>),
     State(usize, EntryState),
     /// Beside the file of this number something of ours lies still.
     Stray(usize),
@@ -98,6 +104,8 @@ pub struct Manifest {
     pub header: Header,
     /// The files, and what became of them, by their numbers.
     pub entries: Vec<(Entry, EntryState)>,
+    /// What was done to links, and what became of it, in order; only a record of bridges has any.
+    pub steps: Vec<(Step, EntryState)>,
     /// Whether the run came to its end.
     pub finished: bool,
     /// Numbers of the entries beside whose files something of ours lies still.
@@ -153,6 +161,7 @@ impl Manifest {
             folder: folder.to_owned(),
             header,
             entries: Vec::new(),
+            steps: Vec::new(),
             finished: false,
             strays: BTreeSet::new(),
         };
@@ -190,10 +199,21 @@ impl Manifest {
                 check::entry(&entry, &self.header).map_err(|what| damage.at(number, what))?;
                 self.entries.push((*entry, EntryState::Begun));
             }
+            Line::Step(of, step) => {
+                if of != self.steps.len() + 1 || !self.entries.is_empty() {
+                    return Err(damage.at(number, "its number is not the next"));
+                }
+                check::step(&step).map_err(|what| damage.at(number, what))?;
+                self.steps.push((*step, EntryState::Begun));
+            }
             Line::State(of, state) => {
-                let at = self.position(of);
-                let at = at.ok_or_else(|| damage.at(number, "it speaks of no file"))?;
-                self.entries[at].1 = state;
+                let known = match self.position(of) {
+                    Some(at) => Some(&mut self.entries[at].1),
+                    None => of
+                        .checked_sub(1)
+                        .and_then(|at| Some(&mut self.steps.get_mut(at)?.1)),
+                };
+                *known.ok_or_else(|| damage.at(number, "it speaks of no file"))? = state;
             }
             Line::Stray(of) => {
                 self.strays.insert(of);
@@ -219,6 +239,14 @@ impl Manifest {
             .iter()
             .filter(|(_, state)| *state == EntryState::Done)
             .map(|(entry, _)| entry)
+    }
+
+    /// The steps that were done, in order.
+    pub fn steps_done(&self) -> impl DoubleEndedIterator<Item = &Step> {
+        self.steps
+            .iter()
+            .filter(|(_, state)| *state == EntryState::Done)
+            .map(|(step, _)| step)
     }
 
     /// Finds the files of the record, which lay under `old` when it was made, under `new`.
@@ -312,7 +340,7 @@ fn header(folder: &Path, line: &[u8], damage: &Damage<'_>) -> Result<Header, Rec
     let first: Versioned =
         serde_json::from_slice(line).map_err(|_| damage.at(0, "it is damaged"))?;
     let found = first.begin.version;
-    if found != MANIFEST {
+    if ![MANIFEST, MANIFEST_OF_STEPS].contains(&found) {
         let id = folder.file_name().unwrap_or_default();
         return Err(RecordError::OtherVersion {
             id: id.to_string_lossy().into_owned(),

@@ -1,6 +1,7 @@
 //! A record while it is written: batches of changes, each safe before the next begins.
 
 mod batch;
+mod steps;
 
 use std::fs::File;
 use std::io::Write;

@@ -1,0 +1,248 @@
+//! Making links and taking them away, each run with a record of its own.
+
+use std::path::Path;
+
+use super::{BridgePlan, lines};
+use crate::answers::familiar;
+use crate::bridge::{Bridge, Verdict, Works};
+use crate::job::Job;
+use crate::place::{Place, Root};
+use crate::record::{
+    Beginning, EntryState, Kind, LinkKind, Manifest, PathText, RecordError, Step, Store, Timestamp,
+    Watch, kind_of_link, link_target,
+};
+use crate::report::{BridgeKind, BridgeLine, BridgeReport, BridgeState, Document};
+
+/// Steps for one link, with the line that tells of it, and how it stands if all is done.
+struct Doing {
+    steps: Vec<Step>,
+    line: BridgeLine,
+    done: BridgeState,
+}
+
+impl BridgePlan {
+    /// Makes the links that can be made, and takes those away that are not chosen any more.
+    ///
+    /// # Errors
+    /// Where the record cannot be written.
+    pub fn make(
+        self,
+        store: &Store,
+        now: Timestamp,
+        watch: &Watch<'_>,
+    ) -> Result<BridgeReport, RecordError> {
+        let mut report = self.begun();
+        let mut doings = Vec::new();
+        for bridge in &self.bridges {
+            doings.push(Doing {
+                steps: match &bridge.verdict {
+                    Verdict::Possible(works) => steps_of(bridge, works),
+                    _ => Vec::new(),
+                },
+                line: lines::of_bridge(bridge),
+                done: BridgeState::Made,
+            });
+        }
+        for link in &self.unchosen {
+            doings.push(taking(&link.path, lines::of_existing(link, None)));
+        }
+        let moves = self.bridges.iter();
+        let moves = moves.map(|one| format!("{} = {}", one.old, one.new));
+        let beginning = beginning(now, moves.collect(), None);
+        do_all(doings, store, beginning, watch, &mut report)?;
+        Ok(report)
+    }
+}
+
+/// Takes the links at `places` away; what is no link there is left.
+///
+/// # Errors
+/// Where the record cannot be written.
+pub fn take_away(
+    job: &Job<'_>,
+    places: &[Place],
+    store: &Store,
+    now: Timestamp,
+    watch: &Watch<'_>,
+) -> Result<BridgeReport, RecordError> {
+    let mut report = BridgeReport::default();
+    let mut doings = Vec::new();
+    for place in places {
+        let path = job.resolver.path_for(place);
+        let link = path.filter(|path| link_target(path).is_some());
+        match link {
+            Some(path) if job.resolver.is_native(place) => {
+                let kind = kind_of_link(&path).unwrap_or(LinkKind::Symbolic);
+                let target = link_target(&path).unwrap_or_default();
+                let line = BridgeLine {
+                    old: place.to_string(),
+                    ..lines::of_path(&path, &target, kind, BridgeState::Stands)
+                };
+                doings.push(taking(&path, line));
+            }
+            link => {
+                let why = match link {
+                    Some(_) => "it is another machine's place",
+                    None => "no link stands there, so nothing was taken away",
+                };
+                report.bridges.push(BridgeLine {
+                    why: Some(why.to_owned()),
+                    ..lines::line(
+                        &place.to_string(),
+                        String::new(),
+                        BridgeKind::Link,
+                        BridgeState::Left,
+                    )
+                });
+            }
+        }
+    }
+    let moves = doings.iter();
+    let moves = moves.map(|one| format!("{} = {}", one.line.old, one.line.new));
+    let beginning = beginning(now, moves.collect(), None);
+    do_all(doings, store, beginning, watch, &mut report)?;
+    Ok(report)
+}
+
+/// Takes back what the run of `record` did, the last first.
+///
+/// # Errors
+/// Where the new record cannot be written.
+pub fn take_back(
+    record: &Manifest,
+    store: &Store,
+    now: Timestamp,
+    watch: &Watch<'_>,
+) -> Result<BridgeReport, RecordError> {
+    let mut report = BridgeReport::default();
+    let steps = record.steps_done().rev().map(Step::reverse);
+    let doings = steps.filter(|step| !step.stands()).map(|step| {
+        let (line, done) = told(&step);
+        Doing {
+            steps: vec![step],
+            line,
+            done,
+        }
+    });
+    let header = &record.header;
+    let beginning = beginning(now, header.moves.clone(), Some(header.id.clone()));
+    do_all(doings.collect(), store, beginning, watch, &mut report)?;
+    // Folders and renamed things are told where they could not be put back.
+    report
+        .bridges
+        .retain(|line| !line.new.is_empty() || line.state == BridgeState::Left);
+    Ok(report)
+}
+
+/// A step as it is told, and how it stands when it is done.
+fn told(step: &Step) -> (BridgeLine, BridgeState) {
+    let path = step.path();
+    match step {
+        Step::MakeLink { target, link, .. } => (
+            lines::of_path(&path, &target.to_path(), *link, BridgeState::Stands),
+            BridgeState::Made,
+        ),
+        Step::TakeLink { target, link, .. } => (
+            lines::of_path(&path, &target.to_path(), *link, BridgeState::Stands),
+            BridgeState::Taken,
+        ),
+        Step::MakeFolder { .. } | Step::TakeFolder { .. } | Step::Rename { .. } => {
+            let line = lines::line(
+                &familiar(&path),
+                String::new(),
+                BridgeKind::Link,
+                BridgeState::Stands,
+            );
+            (line, BridgeState::Taken)
+        }
+    }
+}
+
+/// What it takes to make a link.
+fn steps_of(bridge: &Bridge, works: &Works) -> Vec<Step> {
+    let text = |path: &Path| PathText::from(path);
+    let aside = works.aside.iter().map(|aside| Step::Rename {
+        path: text(&works.path),
+        to: text(aside),
+    });
+    let folders = works
+        .folders
+        .iter()
+        .map(|path| Step::MakeFolder { path: text(path) });
+    let remote = matches!(bridge.new.root, Root::Share { .. });
+    let link = Step::MakeLink {
+        path: text(&works.path),
+        target: text(&works.target),
+        link: LinkKind::of_new(works.target.is_dir(), remote),
+    };
+    aside.chain(folders).chain([link]).collect()
+}
+
+fn taking(path: &Path, line: BridgeLine) -> Doing {
+    let step = Step::TakeLink {
+        path: PathText::from(path),
+        target: PathText::from(link_target(path).unwrap_or_default().as_path()),
+        link: kind_of_link(path).unwrap_or(LinkKind::Symbolic),
+    };
+    Doing {
+        steps: vec![step],
+        line,
+        done: BridgeState::Taken,
+    }
+}
+
+fn beginning(now: Timestamp, moves: Vec<String>, undoes: Option<String>) -> Beginning {
+    Beginning {
+        created: now,
+        kind: Kind::Bridge,
+        undoes,
+        moves,
+        scope: Vec::new(),
+    }
+}
+
+/// Does everything, and tells each line as it turned out. Without anything to do there is no record.
+fn do_all(
+    doings: Vec<Doing>,
+    store: &Store,
+    beginning: Beginning,
+    watch: &Watch<'_>,
+    report: &mut BridgeReport,
+) -> Result<(), RecordError> {
+    let all = doings.iter().flat_map(|doing| {
+        let steps = doing.steps.iter().enumerate();
+        steps.map(|(at, step)| (step.clone(), at > 0))
+    });
+    let all: Vec<(Step, bool)> = all.collect();
+    let mut writer = match all.is_empty() {
+        true => None,
+        false => Some(store.begin(beginning)?),
+    };
+    let states = match &mut writer {
+        Some(writer) => writer.take_steps(&all, watch)?,
+        None => Vec::new(),
+    };
+    let mut states = states.into_iter();
+    for doing in doings {
+        let mut line = doing.line;
+        if !doing.steps.is_empty() {
+            line.state = doing.done;
+        }
+        // The first that could not be done is why the others could not.
+        for state in states.by_ref().take(doing.steps.len()) {
+            if let EntryState::Left(why) = state
+                && line.state != BridgeState::Left
+            {
+                line.state = BridgeState::Left;
+                line.why = Some(why);
+            }
+        }
+        report.bridges.push(line);
+    }
+    if let Some(writer) = writer {
+        report.kept_in = Some(writer.id().to_owned());
+        let told = serde_json::to_vec(&Document::of(report)).map_err(RecordError::report)?;
+        writer.finish(&told)?;
+    }
+    Ok(())
+}

@@ -1,0 +1,195 @@
+//! What a run does to links, and to what stands in their way: small steps, each of which can be taken
+//! back by another.
+
+use std::fs;
+use std::io;
+use std::path::{Path, PathBuf};
+
+use serde::{Deserialize, Serialize};
+
+use super::link::{LinkKind, link_target, new_link, remove_link};
+use super::written::PathText;
+
+/// One thing that is done to links or beside them.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Step {
+    /// A folder is made, for a link to stand in.
+    MakeFolder {
+        /// The folder.
+        path: PathText,
+    },
+    /// A folder in which nothing lies is taken away.
+    TakeFolder {
+        /// The folder.
+        path: PathText,
+    },
+    /// A link is made.
+    MakeLink {
+        /// The link.
+        path: PathText,
+        /// Where it leads.
+        target: PathText,
+        /// What sort of link it is.
+        link: LinkKind,
+    },
+    /// A link is taken away; what it leads to is not touched.
+    TakeLink {
+        /// The link.
+        path: PathText,
+        /// Where it leads.
+        target: PathText,
+        /// What sort of link it is.
+        link: LinkKind,
+    },
+    /// A file or folder gets another name.
+    Rename {
+        /// What it is called before.
+        path: PathText,
+        /// What it is called afterwards.
+        to: PathText,
+    },
+}
+
+impl Step {
+    /// The step that takes it back.
+    pub fn reverse(&self) -> Self {
+        match self.clone() {
+            Self::MakeFolder { path } => Self::TakeFolder { path },
+            Self::TakeFolder { path } => Self::MakeFolder { path },
+            Self::MakeLink { path, target, link } => Self::TakeLink { path, target, link },
+            Self::TakeLink { path, target, link } => Self::MakeLink { path, target, link },
+            Self::Rename { path, to } => Self::Rename { path: to, to: path },
+        }
+    }
+
+    /// Whether it makes a link or takes one away.
+    pub fn is_of_link(&self) -> bool {
+        matches!(self, Self::MakeLink { .. } | Self::TakeLink { .. })
+    }
+
+    /// What it is done to.
+    pub fn path(&self) -> PathBuf {
+        match self {
+            Self::MakeFolder { path }
+            | Self::TakeFolder { path }
+            | Self::MakeLink { path, .. }
+            | Self::TakeLink { path, .. }
+            | Self::Rename { path, .. } => path.to_path(),
+        }
+    }
+
+    /// Every path that it names as its own, where a link leads left aside.
+    pub(super) fn paths(&self) -> Vec<PathBuf> {
+        let other = match self {
+            Self::Rename { to, .. } => Some(to.to_path()),
+            _ => None,
+        };
+        other.into_iter().chain([self.path()]).collect()
+    }
+
+    /// Whether things are as it leaves them.
+    pub fn stands(&self) -> bool {
+        let there = |path: &PathText| fs::symlink_metadata(path.to_path()).is_ok();
+        match self {
+            Self::MakeFolder { path } => {
+                let path = path.to_path();
+                path.is_dir() && link_target(&path).is_none()
+            }
+            Self::TakeFolder { path } => !there(path),
+            Self::MakeLink { path, target, .. } => leads_to(&path.to_path(), &target.to_path()),
+            Self::TakeLink { path, target, .. } => !leads_to(&path.to_path(), &target.to_path()),
+            Self::Rename { path, to } => !there(path) && there(to),
+        }
+    }
+
+    /// Does it.
+    ///
+    /// # Errors
+    /// As the system says; `AlreadyExists` where something is in the way, `InvalidData` where a link that
+    /// is to be taken away leads elsewhere, or is none.
+    pub(super) fn take(&self) -> io::Result<()> {
+        match self {
+            Self::MakeFolder { path } => fs::create_dir(path.to_path()),
+            Self::TakeFolder { path } => fs::remove_dir(path.to_path()),
+            Self::MakeLink { path, target, link } => {
+                new_link(*link, &target.to_path(), &path.to_path())
+            }
+            Self::TakeLink { path, target, link } => {
+                let path = path.to_path();
+                if !leads_to(&path, &target.to_path()) {
+                    return Err(io::Error::new(
+                        io::ErrorKind::InvalidData,
+                        "it is not the link that it was",
+                    ));
+                }
+                remove_link(*link, &path)
+            }
+            Self::Rename { path, to } => {
+                let (path, to) = (path.to_path(), to.to_path());
+                // The system would let a folder take the place of an empty one.
+                match fs::symlink_metadata(&to) {
+                    Ok(_) => Err(io::ErrorKind::AlreadyExists.into()),
+                    Err(_) => fs::rename(path, to),
+                }
+            }
+        }
+    }
+}
+
+fn leads_to(link: &Path, target: &Path) -> bool {
+    let plain = |path: &Path| crate::platform::familiar(path);
+    link_target(link).is_some_and(|leads| plain(&leads) == plain(target))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn steps_stand_and_are_taken_back() {
+        let folder = tempfile::tempdir().unwrap();
+        let at = |name: &str| PathText::from(folder.path().join(name).as_path());
+        fs::create_dir(folder.path().join("new")).unwrap();
+        fs::write(folder.path().join("new/x"), b"x").unwrap();
+        fs::write(folder.path().join("in-the-way"), b"y").unwrap();
+        let link = LinkKind::of_new(true, false);
+        let steps = [
+            Step::MakeFolder { path: at("a") },
+            Step::MakeLink {
+                path: at("a/old"),
+                target: at("new"),
+                link,
+            },
+            Step::Rename {
+                path: at("in-the-way"),
+                to: at("aside"),
+            },
+        ];
+        for step in &steps {
+            assert!(!step.stands());
+            step.take().unwrap();
+            assert!(step.stands() && !step.reverse().stands());
+        }
+        assert_eq!(fs::read(folder.path().join("a/old/x")).unwrap(), b"x");
+        // What is in the way, or is something else by now, stays.
+        for step in &steps {
+            assert!(step.take().is_err());
+        }
+        let other = Step::TakeLink {
+            path: at("a/old"),
+            target: at("a"),
+            link,
+        };
+        assert!(other.take().is_err());
+        let full = Step::TakeFolder { path: at("a") };
+        assert!(full.take().is_err());
+        for step in steps.iter().rev() {
+            step.reverse().take().unwrap();
+            assert!(!step.stands() && step.reverse().stands());
+        }
+        assert_eq!(fs::read(folder.path().join("new/x")).unwrap(), b"x");
+        assert_eq!(fs::read(folder.path().join("in-the-way")).unwrap(), b"y");
+        assert_eq!(fs::read_dir(folder.path()).unwrap().count(), 2);
+    }
+}
