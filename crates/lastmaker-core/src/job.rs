@@ -14,6 +14,15 @@ use crate::sheet::Sheet;
 use crate::text::Encoding;
 use crate::tree::{Content, Entry, FileFault, Scan, Scope, Sieve, Walked, walk};
 
+/// Which documents get relative references.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Portable<'a> {
+    /// Those of formats for which it is known how their programs resolve them.
+    pub known: bool,
+    /// Those whose path below the scope this lets through.
+    pub said: Option<&'a Scope>,
+}
+
 /// One run over a tree.
 #[derive(Debug)]
 pub struct Job<'a> {
@@ -37,6 +46,8 @@ pub struct Job<'a> {
     pub repair: bool,
     /// Whether only references are changed whose new places exist.
     pub existing_only: bool,
+    /// Which documents get relative references.
+    pub portable: Portable<'a>,
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.

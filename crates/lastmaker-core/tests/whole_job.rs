@@ -77,6 +77,7 @@ impl Desk {
             means: &self.means,
             repair: false,
             existing_only: false,
+            portable: lastmaker_core::job::Portable::default(),
             jobs: 2,
             looked_at: &self.looked_at,
         }

@@ -5,7 +5,7 @@ use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
-use lastmaker_core::job::Job;
+use lastmaker_core::job::{Job, Portable};
 use lastmaker_core::limits::Means;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
@@ -217,6 +217,13 @@ impl ReadingArgs {
             max_document: mebibytes(self.max_document).min(means.largest_document()),
             means,
             resolver: Resolver::new(&sheet),
+            portable: match &sheet.portable[..] {
+                [] => None,
+                globs => Some(
+                    Scope::new(Vec::new(), &[], globs)
+                        .map_err(|fault| Failure::new(format!("[[portable]]: {fault}")))?,
+                ),
+            },
             ui,
             sheet,
             scope,
@@ -270,6 +277,7 @@ pub(crate) struct Desk {
     pub(crate) ui: Ui,
     pub(crate) sheet: Sheet,
     scope: Scope,
+    portable: Option<Scope>,
     resolver: Resolver,
     encoding: Option<Encoding>,
     thorough: bool,
@@ -333,11 +341,17 @@ impl Desk {
             history_files,
             repair,
             existing_only: false,
+            portable: Portable::default(),
             max_document: self.max_document,
             means: &self.means,
             jobs: self.jobs,
             looked_at: &self.looked_at,
         }
+    }
+
+    /// The documents that the sheet wants relative references in, if there are any.
+    pub(crate) fn portable(&self) -> Option<&Scope> {
+        self.portable.as_ref()
     }
 
     /// Whether there are files to look at.

@@ -58,6 +58,7 @@ fn explain_file(
             let options = PlanOptions {
                 reading: leaf.reading,
                 repair: job.repair,
+                home: None,
                 file: entry.path,
                 ..PlanOptions::of(job.sheet)
             };

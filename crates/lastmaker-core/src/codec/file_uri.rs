@@ -10,6 +10,9 @@
 
 use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
 
+/// How the layer is called.
+pub(crate) const FILE_URI: &str = "file URI";
+
 /// What is after the scheme of a URI that names a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum FileUri {
@@ -119,7 +122,7 @@ fn is_drive(text: &[u8]) -> bool {
 
 impl Layer for FileUri {
     fn name(&self) -> &'static str {
-        "file URI"
+        FILE_URI
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {

@@ -33,6 +33,7 @@ pub use counted::Counted;
 pub use doubled::Doubled;
 pub use escaped::*;
 pub use field::Field;
+pub(crate) use file_uri::FILE_URI;
 pub use file_uri::FileUri;
 pub use fold::{Brackets, Fold};
 pub use markup::{Markup, MarkupLetters};

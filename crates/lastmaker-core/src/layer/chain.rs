@@ -1,6 +1,7 @@
 //! A passage with all its layers taken off, and putting them on again.
 
 use std::collections::HashMap;
+use std::ops::Range;
 use std::sync::Arc;
 
 use super::{Edit, Edits, Layer, Layers, Malformed, Opened, Unfit};
@@ -57,6 +58,26 @@ impl OpenedChain {
             Some(step) => std::str::from_utf8(&step.content).unwrap_or(""),
             None => outer,
         }
+    }
+
+    /// All its layers, outermost first.
+    pub(crate) fn layers(&self) -> &Layers {
+        &self.layers
+    }
+
+    /// The chain of the outermost `depth` layers alone.
+    pub(crate) fn outermost(&self, depth: usize) -> Self {
+        Self {
+            layers: self.layers[..depth].into(),
+            steps: self.steps[..depth].to_vec(),
+        }
+    }
+
+    /// The span, in the content of the outermost `depth` layers, of a span of the innermost; none if it
+    /// begins or ends inside a unit.
+    pub(crate) fn span_at(&self, depth: usize, inner: Range<usize>) -> Option<Range<usize>> {
+        let mut steps = self.steps[depth..].iter().rev();
+        steps.try_fold(inner, |span, step| step.map.outer(span))
     }
 
     /// The offset in the outermost text of the unit at `inner` of the innermost content.

@@ -14,6 +14,7 @@ use crate::report::Reference;
 use super::accept::insist_where_accepted;
 use super::intent::{Intent, intend};
 use super::options::PlanOptions;
+use super::portable::{Home, relative};
 use super::promise::Promise;
 use super::proof::{Flaw, Kept, Outline, Proof};
 use super::unfit::{effective, withdraw_unfit};
@@ -52,7 +53,11 @@ pub(super) fn intents_of(
                 found,
                 content,
             };
-            intend(case, options.sheet, allowance)
+            let mut intent = intend(case, options.sheet, allowance)?;
+            if let Some(home) = options.home {
+                make_relative(&mut intent, document, case, home);
+            }
+            Some(intent)
         };
         site.finds.iter().map(of_place).collect()
     };
@@ -62,6 +67,18 @@ pub(super) fn intents_of(
         withdraw_unfit(document, sites, &mut intents);
     }
     intents
+}
+
+/// Has a reference that changes written relative to its document, if its program takes it so.
+fn make_relative(intent: &mut Intent, document: &Document<'_>, case: Case<'_>, home: &Home) {
+    if let (true, false, Some(relocation), Some(new)) = (
+        intent.changes(),
+        intent.repaired,
+        &intent.verdict.relocation,
+        &intent.new_place,
+    ) {
+        intent.relative = relative(document, case, relocation, new, home);
+    }
 }
 
 /// Looks at the time now and then.

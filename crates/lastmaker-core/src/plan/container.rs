@@ -104,8 +104,13 @@ impl Visitor for Planner<'_> {
             return None;
         }
         let document = leaf.document;
+        let home = match leaf.is_part() {
+            true => self.options.home.and_then(|home| home.of_part(leaf.way)),
+            false => self.options.home.cloned(),
+        };
         let options = PlanOptions {
             reading: leaf.reading,
+            home: home.as_ref(),
             ..self.options
         };
         let planned = plan(document, leaf.name, options);

@@ -20,6 +20,7 @@ use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 use super::container::{ContentPlan, plan_content, plan_target};
 use super::large::{LargePlan, plan_large};
 use super::options::PlanOptions;
+use super::portable::Home;
 
 /// What becomes of one file.
 #[derive(Debug)]
@@ -150,7 +151,12 @@ pub(super) fn plan_file(
     {
         reading.likely = encoding_of_names(bytes, sheet.old_names());
     }
+    let below = job.scope.below(entry.path);
+    let home = Home::of(job.portable, sheet, &entry.canonical, below, |place| {
+        job.resolver.path_of(place)?.canonicalize().ok()
+    });
     let options = PlanOptions {
+        home: home.as_ref(),
         sheet,
         reading,
         repair: job.repair,

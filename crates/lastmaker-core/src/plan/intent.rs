@@ -12,6 +12,7 @@ use crate::sheet::{Relocation, Sheet};
 use crate::text::Encoding;
 
 use super::change::change;
+use super::portable::Relative;
 
 /// What is meant to happen to one found place.
 #[derive(Clone, Debug)]
@@ -26,6 +27,8 @@ pub(crate) struct Intent {
     pub(crate) suggestions: Vec<Suggestion>,
     /// The edits of the passage's content that make the change; empty unless it moves.
     pub(crate) edits: Vec<Edit>,
+    /// The edit that makes the reference relative, in place of `edits`.
+    pub(super) relative: Option<Relative>,
     /// Whether a doubt was accepted: letters that might mean something else are written.
     pub(crate) accepted: bool,
     /// Whether the change puts right what was mistyped, too.
@@ -40,6 +43,7 @@ impl Intent {
             notice: None,
             suggestions: Vec::new(),
             edits: Vec::new(),
+            relative: None,
             accepted: false,
             repaired: false,
         }
@@ -66,6 +70,7 @@ impl Intent {
         self.verdict.reason = Some(reason);
         self.notice = None;
         self.edits.clear();
+        self.relative = None;
     }
 }
 

@@ -13,6 +13,7 @@ pub(super) fn edits_of(of_site: &[Option<Intent>]) -> Vec<Edit> {
     let mut edits: Vec<Edit> = of_site
         .iter()
         .flatten()
+        .filter(|intent| intent.relative.is_none())
         .flat_map(|intent| intent.edits.clone())
         .collect();
     edits.sort_by_key(|edit| (edit.span.start, edit.span.end));
@@ -31,6 +32,15 @@ pub(super) fn lift_passage<'a>(
     let mut accepted = false;
     for (site, of_site) in stretches {
         accepted |= of_site.iter().flatten().any(|intent| intent.accepted);
+        for relative in of_site
+            .iter()
+            .flatten()
+            .filter_map(|one| one.relative.as_ref())
+        {
+            let edits = vec![relative.edit.clone()];
+            let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;
+            all.push((&relative.chain, edits));
+        }
         let edits = edits_of(of_site);
         if !edits.is_empty() {
             let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;

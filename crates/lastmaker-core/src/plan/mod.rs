@@ -17,6 +17,7 @@ mod large;
 mod letters;
 mod lift;
 mod options;
+mod portable;
 mod portions;
 mod promise;
 mod proof;

@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use super::portable::Home;
 use crate::limits::Limits;
 use crate::open::Reading;
 use crate::resolve::Resolver;
@@ -24,6 +25,8 @@ pub struct PlanOptions<'a> {
     pub for_record: bool,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
+    /// The folder against which relative references are resolved, if some become relative.
+    pub home: Option<&'a Home>,
     /// What it may cost.
     pub limits: Limits,
 }
@@ -39,6 +42,7 @@ impl<'a> PlanOptions<'a> {
             existing_only: false,
             for_record: true,
             file: Path::new(""),
+            home: None,
             limits: Limits::default(),
         }
     }

@@ -6,7 +6,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use crate::fingerprint::fingerprint;
-use crate::layer::{Edit, Edits, TextEdits, TextSpan, Unfit, splice};
+use crate::layer::{Edit, Edits, Layers, TextEdits, TextSpan, Unfit, splice};
 use crate::open::{Document, SitePassage};
 use crate::place::{Place, Root, readings};
 
@@ -21,6 +21,8 @@ pub(super) struct Promise {
     edits: Vec<Made>,
     /// What edits put in; it is mostly the same.
     replacements: Replacements,
+    /// The passages that become relative references, in order.
+    relative: Vec<BecomesRelative>,
     /// Whether a change puts right what was mistyped.
     pub(super) repaired: bool,
     /// Whether a new place is a POSIX one.
@@ -52,6 +54,18 @@ pub(super) struct Promised {
     pub(super) is_new: bool,
     /// The place's fingerprint.
     pub(super) place: u64,
+}
+
+/// A passage that becomes a relative reference.
+#[derive(Debug)]
+pub(super) struct BecomesRelative {
+    ordinal: u32,
+    /// Where it begins in the text.
+    pub(super) at: u32,
+    /// What it wears, but for the layers of a URI.
+    pub(super) layers: Layers,
+    /// The fingerprint of what it reads then, these taken off.
+    pub(super) content: u64,
 }
 
 /// An edit of the text, and the move that makes it; none if several make it together.
@@ -155,7 +169,24 @@ impl Promise {
                 let place = intent.new_place.as_ref().filter(|_| intent.changes())?;
                 Some(place.by_drive())
             };
-            let named = named(document, sites, moved);
+            let is_relative = |site: usize, which: usize| {
+                let intent = intents[site][which].as_ref();
+                intent.is_some_and(|intent| intent.relative.is_some())
+            };
+            for (site, of_site) in sites.iter().zip(intents) {
+                for (found, intent) in site.finds.iter().zip(of_site) {
+                    if let Some(relative) = intent.as_ref().and_then(|one| one.relative.as_ref()) {
+                        let content = relative.content(document.raw(&site.span));
+                        self.relative.push(BecomesRelative {
+                            ordinal,
+                            at: site.in_text(found.start).get() as u32,
+                            layers: relative.chain.layers().clone(),
+                            content: fingerprint(content.as_bytes()),
+                        });
+                    }
+                }
+            }
+            let named = named(document, sites, moved, is_relative);
             self.places
                 .extend(named.into_iter().map(|one| one.promised()));
         }
@@ -224,6 +255,14 @@ impl Promise {
             .checked_sub(1)
             .map_or(0, |before| self.passages[before].places);
         &self.places[from as usize..self.passages[number].places as usize]
+    }
+
+    /// What a passage with this ordinal becomes, if it becomes a relative reference.
+    pub(super) fn relative(&self, ordinal: u32) -> Option<&BecomesRelative> {
+        let found = self
+            .relative
+            .binary_search_by_key(&ordinal, |one| one.ordinal);
+        Some(&self.relative[found.ok()?])
     }
 
     fn edits(&self, number: usize) -> &[Made] {
@@ -298,6 +337,7 @@ fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -
             let mut intent = intent.clone()?;
             if by(&intent) != Some(number) {
                 intent.edits.clear();
+                intent.relative = None;
             }
             Some(intent)
         };
@@ -334,18 +374,20 @@ impl Named {
     }
 }
 
-/// The places of sites in the order of the text; `moved` says where one goes.
+/// The places of sites in the order of the text; `moved` says where one goes, and `is_gone` of which no
+/// place is left.
 pub(super) fn named(
     document: &Document<'_>,
     sites: &[SitePassage],
     moved: impl Fn(usize, usize) -> Option<Place>,
+    is_gone: impl Fn(usize, usize) -> bool,
 ) -> Vec<Named> {
     let mut all = Vec::new();
     for (index, site) in sites.iter().enumerate() {
         let content = document.content_of(site);
         for (which, found) in site.finds.iter().enumerate() {
             // The passage in which it begins has it.
-            if site.begins_elsewhere(found) {
+            if site.begins_elsewhere(found) || is_gone(index, which) {
                 continue;
             }
             let read = |end| found.place_until(content, end).by_drive().fingerprint();

@@ -3,7 +3,7 @@
 use crate::fingerprint::fingerprint;
 use crate::format::{Grammar, Passage, Role, site_text};
 use crate::judge::Unproven;
-use crate::layer::{Span, TextEdits, TextSpan, Unfit};
+use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::{Document, Reading};
 use crate::packed::Packed;
 use crate::place::Finder;
@@ -200,16 +200,26 @@ impl Proof<'_> {
         let promised = self.promise.places(number);
         let changed = self.promise.passage(number);
         let new = promised.iter().find(|one| one.is_new);
-        let first = new.map_or(0, |one| one.at as usize);
+        let relative = self.promise.relative(changed.ordinal);
+        let first = new.map(|one| one.at).or_else(|| Some(relative?.at));
+        let first = first.unwrap_or(0) as usize;
         // The bytes are those that the edits make.
         let raw = &again.text.content[passage.span.clone()];
         if fingerprint(raw.as_bytes()) != changed.raw {
             return Some(first);
         }
+        // What became relative reads as it was worked out, its layers taken off.
+        if let Some(meant) = relative {
+            let chain = OpenedChain::open(&meant.layers, raw.as_bytes()).ok();
+            let reads = |chain: OpenedChain| fingerprint(chain.content(raw).as_bytes());
+            if chain.map(reads) != Some(meant.content) {
+                return Some(first);
+            }
+        }
         // The places are those that are meant.
         let mut after = Vec::new();
         again.sites_of(changed.ordinal as usize, passage, self.finder, &mut after);
-        let got = named(again, &after, |_, _| None);
+        let got = named(again, &after, |_, _| None, |_, _| false);
         for (index, one) in promised.iter().enumerate() {
             if !got.get(index).is_some_and(|got| got.keeps(one)) {
                 return Some(if one.is_new { one.at as usize } else { first });

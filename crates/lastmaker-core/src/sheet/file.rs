@@ -113,13 +113,18 @@ impl Reader<'_> {
                 }
                 "scan" => self.scan(value, &span, &mut sheet),
                 "accept" => self.accept(value, &span, &mut sheet),
+                "portable" => {
+                    for entry in self.tables(value, &span, "[[portable]]") {
+                        self.portable(&entry, &mut sheet);
+                    }
+                }
                 "native" => match value.get_ref().as_bool() {
                     Some(native) => sheet.native = native,
                     None => self.fault(&value.span(), "native is true or false"),
                 },
                 other => self.fault(
                     &span,
-                    format!("{other:?} is not known; a sheet has move, seen-at, variables, scan, accept and native"),
+                    format!("{other:?} is not known; a sheet has move, seen-at, variables, scan, accept, portable and native"),
                 ),
             }
         }
@@ -223,6 +228,18 @@ impl Reader<'_> {
                 other => self.fault(
                     &key.1,
                     format!("{other:?} is not known; scan has paths and skip"),
+                ),
+            }
+        }
+    }
+
+    fn portable(&mut self, entry: &Spanned<&DeTable<'_>>, sheet: &mut Sheet) {
+        for (key, value) in entry.get_ref().iter() {
+            match key.get_ref().as_ref() {
+                "files" => sheet.portable.extend(self.strings(value, "files")),
+                other => self.fault(
+                    &key.span(),
+                    format!("{other:?} is not known; portable has files"),
                 ),
             }
         }

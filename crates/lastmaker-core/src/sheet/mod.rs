@@ -69,6 +69,8 @@ pub struct Sheet {
     pub paths: Vec<PathBuf>,
     /// Names and paths to leave out.
     pub skip: Vec<String>,
+    /// Names and paths of documents whose references become relative to them.
+    pub portable: Vec<String>,
     /// Whether roots without an entry in `seen_at` are this machine's own.
     pub native: bool,
     /// The file it was read from.
@@ -85,6 +87,7 @@ impl Default for Sheet {
             variables: Vec::new(),
             paths: Vec::new(),
             skip: Vec::new(),
+            portable: Vec::new(),
             native: true,
             file: None,
             accept: Acceptance::default(),

@@ -120,6 +120,16 @@ impl Scope {
         !self.skip.is_empty() && self.skip.is_match(below_root)
     }
 
+    /// A path as it is below the path that the technician gave.
+    pub(crate) fn below<'p>(&self, path: &'p Path) -> &'p Path {
+        let below = self
+            .paths
+            .iter()
+            .find_map(|root| path.strip_prefix(root).ok());
+        let below = below.filter(|below| !below.as_os_str().is_empty());
+        below.unwrap_or_else(|| path.file_name().map_or(path, Path::new))
+    }
+
     /// Whether the path below a root is left out. Folders are never left out by `only`.
     pub(crate) fn leaves_out(&self, below_root: &Path, is_folder: bool) -> bool {
         if self.skips(below_root) {

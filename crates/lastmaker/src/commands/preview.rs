@@ -1,7 +1,7 @@
 //! `lastmaker preview`.
 
 use lastmaker_core::answers::preview;
-use lastmaker_core::job::Job;
+use lastmaker_core::job::{Job, Portable};
 
 use crate::exit::CommandResult;
 use crate::render::answer;
@@ -33,6 +33,10 @@ pub(crate) struct PlanArgs {
     /// Put right what is evidently mistyped: undoubled backslashes, stray quotes, doubled drives
     #[arg(long, help_heading = "What moved")]
     pub(crate) repair: bool,
+    /// Write references relative to their document where both lie under the same new place, in formats whose
+    /// programs are known to take that; the sheet names others ([[portable]])
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) portable: bool,
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
@@ -45,6 +49,10 @@ impl PlanArgs {
     pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
+            portable: Portable {
+                known: self.portable,
+                said: desk.portable(),
+            },
             ..desk.job(self.history_files, self.repair)
         }
     }

@@ -44,6 +44,10 @@ pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
             }
         }
     }
+    if !sheet.portable.is_empty() {
+        let files: Vec<String> = sheet.portable.iter().map(|glob| quoted(glob)).collect();
+        writeln!(out, "\n[[portable]]\nfiles = [{}]", files.join(", "))?;
+    }
     if !sheet.paths.is_empty() || !sheet.skip.is_empty() {
         writeln!(out, "\n[scan]")?;
         let paths: Vec<String> = sheet
@@ -110,6 +114,7 @@ mod tests {
             .push(Place::parse(r"S:\Loans").unwrap());
         sheet.native = false;
         sheet.skip.push("*.tmp".to_owned());
+        sheet.portable.push("lists/*.ini".to_owned());
         sheet.accept.add_reason("half-line").unwrap();
         sheet
             .accept

@@ -22,6 +22,7 @@ mod limits;
 mod links;
 mod looking;
 mod mixed_tree;
+mod portable;
 mod recipes;
 mod records;
 mod registry_changes;

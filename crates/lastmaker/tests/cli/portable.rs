@@ -1,0 +1,291 @@
+//! References that become relative to their document: which do, which stay absolute, and that they still name
+//! the same file after the next move.
+
+use std::fs;
+use std::path::Path;
+
+use crate::desk::{Desk, MOVE, Ran, archive};
+
+/// A desk on which `H:\` is seen at `disks/h`, with documents in the moved folder.
+fn rewritten(name: &str, content: impl AsRef<[u8]>, more: &[&str]) -> (Desk, Ran) {
+    let desk = Desk::new().file(&format!("disks/h/Collections/Herbarium/{name}"), content);
+    let mut all = vec![
+        "rewrite",
+        "disks/h",
+        "--yes",
+        "--anyway",
+        "--move",
+        MOVE,
+        "--seen-at",
+        r"H:\=disks/h",
+        "--record-dir",
+        "records",
+    ];
+    all.extend(more);
+    let ran = desk.run(all);
+    (desk, ran)
+}
+
+/// What a document in `Lists` becomes.
+fn becomes(name: &str, content: &str, more: &[&str]) -> String {
+    let name = format!("Lists/{name}");
+    let (desk, _) = rewritten(&name, content, more);
+    desk.text(&format!("disks/h/Collections/Herbarium/{name}"))
+}
+
+#[test]
+fn what_its_program_resolves_becomes_relative_and_nothing_else() {
+    let new = "file:///H:/Collections/Herbarium";
+    let cases: &[(&str, &str, &str)] = &[
+        // Lists of files, as paths.
+        (
+            "a.m3u",
+            "#EXTM3U\r\nD:\\Herbarium\\Sheets\\a.tif\r\n",
+            "#EXTM3U\r\n..\\Sheets\\a.tif\r\n",
+        ),
+        ("a.m3u", "d:/herbarium/lists/x/a.tif\n", "./x/a.tif\n"),
+        ("a.m3u", "D:\\Herbarium\\Lists\\#1.tif\n", ".\\#1.tif\n"),
+        (
+            "a.pls",
+            "[playlist]\nFile1=D:\\Herbarium\\Sheets\\a.tif\n",
+            "[playlist]\nFile1=..\\Sheets\\a.tif\n",
+        ),
+        (
+            "a.cue",
+            "FILE \"D:\\Herbarium\\Sheets\\a.wav\" WAVE\n",
+            "FILE \"..\\Sheets\\a.wav\" WAVE\n",
+        ),
+        (
+            "a.m3u",
+            "D:\\Herbarium\\Sheets\\..\\Maps\\a.tif\n",
+            "..\\Sheets\\..\\Maps\\a.tif\n",
+        ),
+        // The folder itself, and a URI in a list that holds paths, stay absolute.
+        ("a.m3u", "D:\\Herbarium\n", "H:\\Collections\\Herbarium\n"),
+        (
+            "a.m3u",
+            "file:///D:/Herbarium/a%20b.tif\n",
+            "file:///H:/Collections/Herbarium/a%20b.tif\n",
+        ),
+        // Pages and style sheets, as addresses.
+        (
+            "a.html",
+            "<!doctype html><a href=\"file:///D:/Herbarium/Sheets/a%20b.tif#top\">D:\\Herbarium\\Sheets</a>",
+            "<!doctype html><a href=\"../Sheets/a%20b.tif#top\">H:\\Collections\\Herbarium\\Sheets</a>",
+        ),
+        (
+            "a.html",
+            "<!doctype html><img src='FILE:///d|/Herbarium/Sheets/a.png' data-x='file:///D:/Herbarium/x'>",
+            &format!("<!doctype html><img src='../Sheets/a.png' data-x='{new}/x'>"),
+        ),
+        (
+            "a.html",
+            "<!doctype html><base href=\"x/\"><a href=\"file:///D:/Herbarium/a\">",
+            &format!("<!doctype html><base href=\"x/\"><a href=\"{new}/a\">"),
+        ),
+        (
+            "a.css",
+            "a{background:url(\"file:///D:/Herbarium/a.png\");content:\"file:///D:/Herbarium/b\"}",
+            &format!("a{{background:url(\"../a.png\");content:\"{new}/b\"}}"),
+        ),
+        // Formats of which nobody knows how their programs take it.
+        (
+            "a.ini",
+            "x=D:\\Herbarium\\a.tif\n",
+            "x=H:\\Collections\\Herbarium\\a.tif\n",
+        ),
+        (
+            "a.txt",
+            "D:\\Herbarium\\a.tif\n",
+            "H:\\Collections\\Herbarium\\a.tif\n",
+        ),
+    ];
+    for (name, content, expected) in cases {
+        assert_eq!(
+            becomes(name, content, &["--portable"]),
+            *expected,
+            "{content}"
+        );
+    }
+    // Without the option everything stays absolute.
+    let list = "D:\\Herbarium\\Sheets\\a.tif\n";
+    assert_eq!(
+        becomes("a.m3u", list, &[]),
+        "H:\\Collections\\Herbarium\\Sheets\\a.tif\n"
+    );
+}
+
+#[test]
+fn the_sheet_names_documents_whose_program_is_known_to_the_technician() {
+    let sheet = "[[move]]\nfrom = 'D:\\Herbarium'\nto = 'H:\\Collections\\Herbarium'\n\
+        [[portable]]\nfiles = ['viewer.*', '*.conf']\n[seen-at]\n'H:\\' = 'disks/h'\n";
+    let folder = "disks/h/Collections/Herbarium/Lists";
+    let desk = Desk::new().file("moves.toml", sheet);
+    let cases = [
+        ("viewer.ini", "x=D:\\Herbarium\\a.tif\n", "x=..\\a.tif\n"),
+        (
+            "viewer.json",
+            r#"{"x": "D:\\Herbarium\\Lists\\a.tif"}"#,
+            r#"{"x": ".\\a.tif"}"#,
+        ),
+        (
+            "a.conf",
+            "x=\"D:\\Herbarium\\Sheets\\a.tif\"\n",
+            "x=\"..\\Sheets\\a.tif\"\n",
+        ),
+        // More than a place in one string, or a command, is no reference alone.
+        (
+            "b.conf",
+            "x=D:\\Herbarium\\a;D:\\Herbarium\\b\n",
+            "x=H:\\Collections\\Herbarium\\a;H:\\Collections\\Herbarium\\b\n",
+        ),
+        (
+            "other.ini",
+            "x=D:\\Herbarium\\a.tif\n",
+            "x=H:\\Collections\\Herbarium\\a.tif\n",
+        ),
+    ];
+    for (name, content, _) in &cases {
+        desk.put(&format!("{folder}/{name}"), content);
+    }
+    let run = desk.run([
+        "rewrite",
+        "disks/h",
+        "--yes",
+        "--anyway",
+        "--record-dir",
+        "records",
+    ]);
+    run.ends_with(0);
+    for (name, _, expected) in &cases {
+        assert_eq!(desk.text(&format!("{folder}/{name}")), *expected, "{name}");
+    }
+    // What was saved since goes back piece by piece.
+    let saved = format!("y=1\n{}", desk.text(&format!("{folder}/viewer.ini")));
+    desk.put(&format!("{folder}/viewer.ini"), saved);
+    let id = desk.ids()[0].clone();
+    desk.restore(&[&id, "--changed", "edits"]).ends_with(0);
+    assert_eq!(
+        desk.text(&format!("{folder}/viewer.ini")),
+        "y=1\nx=D:\\Herbarium\\a.tif\n"
+    );
+    assert_eq!(desk.text(&format!("{folder}/viewer.json")), cases[1].1);
+}
+
+#[test]
+fn a_document_outside_of_the_moved_folder_keeps_absolute_references() {
+    let desk = Desk::new().file("files/a.m3u", "D:\\Herbarium\\a.tif\n");
+    desk.rewrite(&["--portable"]).ends_with(0);
+    assert_eq!(
+        desk.text("files/a.m3u"),
+        "H:\\Collections\\Herbarium\\a.tif\n"
+    );
+    // So does one under another new place than what it names.
+    let more = [
+        "--portable",
+        "--move",
+        r"D:\Maps=H:\Collections\Herbarium\Maps",
+    ];
+    let list = "D:\\Maps\\a.map\nD:\\Herbarium\\b.tif\n";
+    let text = becomes("a.m3u", list, &more);
+    assert_eq!(text, "H:\\Collections\\Herbarium\\Maps\\a.map\n..\\b.tif\n");
+}
+
+#[test]
+fn packages_resolve_against_themselves_or_their_folder() {
+    let content = |href: &str| {
+        format!(
+            "<?xml version=\"1.0\"?><office:document-content xmlns:xlink=\"x\" xmlns:text=\"t\"><text:a \
+             xlink:href=\"{href}\">file:///D:/Herbarium/Sheets/a.tif</text:a></office:document-content>"
+        )
+    };
+    let rels = |target: &str| {
+        format!(
+            "<?xml version=\"1.0\"?><Relationships><Relationship Target=\"{target}\" \
+             TargetMode=\"External\"/></Relationships>"
+        )
+    };
+    let old = "file:///D:/Herbarium/Sheets/a.tif";
+    type Write = dyn Fn(&str) -> String;
+    let cases: [(&str, &str, &str, &Write, &str); 2] = [
+        (
+            "a.odt",
+            "application/vnd.oasis.opendocument.text",
+            "content.xml",
+            &content,
+            "../../Sheets/a.tif",
+        ),
+        (
+            "a.docx",
+            "",
+            "word/_rels/document.xml.rels",
+            &rels,
+            "../Sheets/a.tif",
+        ),
+    ];
+    for (name, kind, part, write, expected) in cases {
+        let mut parts: Vec<(&str, &[u8])> = Vec::new();
+        if !kind.is_empty() {
+            parts.push(("mimetype", kind.as_bytes()));
+        }
+        let before = write(old);
+        parts.push((part, before.as_bytes()));
+        let name = format!("Lists/{name}");
+        let (desk, ran) = rewritten(&name, archive(&parts), &["--portable"]);
+        ran.ends_with(0);
+        let bytes = desk.read(&format!("disks/h/Collections/Herbarium/{name}"));
+        let mut zip = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
+        let mut text = String::new();
+        std::io::Read::read_to_string(&mut zip.by_name(part).unwrap(), &mut text).unwrap();
+        // What is shown to people stays an absolute address.
+        let shown =
+            write(expected).replace("file:///D:/Herbarium/", "file:///H:/Collections/Herbarium/");
+        assert_eq!(text, shown);
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn after_the_next_move_they_still_name_the_same_files() {
+    let desk = Desk::new();
+    let base = desk.path(".").canonicalize().unwrap();
+    let (old, new, third) = (base.join("old"), base.join("new"), base.join("third"));
+    let names = ["sheets/a.tif", "lists/deep/b.tif", "c d.tif", "lists/e.tif"];
+    for name in names {
+        desk.put(&format!("new/{name}"), name);
+    }
+    let list: String = names
+        .iter()
+        .map(|name| format!("{}\n", old.join(name).display()))
+        .collect();
+    for folder in ["lists", "lists/deep", "."] {
+        desk.put(&format!("new/{folder}/a.m3u"), &list);
+    }
+    let one = format!("{}={}", old.display(), new.display());
+    let rewrite = [
+        "rewrite",
+        "new",
+        "--yes",
+        "--move",
+        &one,
+        "--portable",
+        "--record-dir",
+        "records",
+    ];
+    desk.run(rewrite).ends_with(0);
+    fs::rename(&new, &third).unwrap();
+    for folder in ["lists", "lists/deep", "."] {
+        let folder = third.join(folder);
+        let text = fs::read_to_string(folder.join("a.m3u")).unwrap();
+        let lines: Vec<&str> = text.lines().collect();
+        assert_eq!(lines.len(), names.len());
+        for (line, name) in lines.iter().zip(names) {
+            assert!(Path::new(line).is_relative(), "{line}");
+            assert_eq!(
+                fs::read_to_string(folder.join(line)).unwrap(),
+                name,
+                "{line}"
+            );
+        }
+    }
+}
