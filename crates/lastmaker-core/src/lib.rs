@@ -55,6 +55,7 @@ pub mod plan;
 mod platform;
 pub mod record;
 pub mod registry_changes;
+pub mod relative;
 pub mod report;
 pub mod resolve;
 pub mod sheet;

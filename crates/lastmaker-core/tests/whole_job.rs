@@ -102,6 +102,7 @@ const SCAN: (&str, &str) = ("disks/h/Collections/Herbarium/Sheets/0412.tif", "x"
 fn checked(desk: &Desk) -> CheckReport {
     let options = CheckOptions {
         all: false,
+        relative: false,
         rewrites: &desk.store().rewrites(),
         indexed: &AtomicU64::new(0),
     };

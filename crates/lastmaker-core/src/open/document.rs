@@ -135,6 +135,15 @@ impl<'a> Document<'a> {
         }
     }
 
+    /// The same, each passage with the way to it.
+    pub fn passages_with_ways(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
+        let mut ordinal = 0;
+        self.reader.passages(&self.text.content, &mut |passage| {
+            each(ordinal, passage);
+            ordinal += 1;
+        })
+    }
+
     /// Yields the string that the document is.
     fn whole(&self, hint: Hint, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
         let role = if hint.is_value() {

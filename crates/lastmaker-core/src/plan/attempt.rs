@@ -14,7 +14,7 @@ use crate::report::Reference;
 use super::accept::insist_where_accepted;
 use super::intent::{Intent, intend};
 use super::options::PlanOptions;
-use super::portable::{Home, relative};
+use super::portable::{NewHome, relative};
 use super::promise::Promise;
 use super::proof::{Flaw, Kept, Outline, Proof};
 use super::unfit::{effective, withdraw_unfit};
@@ -70,7 +70,7 @@ pub(super) fn intents_of(
 }
 
 /// Has a reference that changes written relative to its document, if its program takes it so.
-fn make_relative(intent: &mut Intent, document: &Document<'_>, case: Case<'_>, home: &Home) {
+fn make_relative(intent: &mut Intent, document: &Document<'_>, case: Case<'_>, home: &NewHome) {
     if let (true, false, Some(relocation), Some(new)) = (
         intent.changes(),
         intent.repaired,

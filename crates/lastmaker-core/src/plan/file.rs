@@ -20,7 +20,7 @@ use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 use super::container::{ContentPlan, plan_content, plan_target};
 use super::large::{LargePlan, plan_large};
 use super::options::PlanOptions;
-use super::portable::Home;
+use super::portable::NewHome;
 
 /// What becomes of one file.
 #[derive(Debug)]
@@ -152,7 +152,7 @@ pub(super) fn plan_file(
         reading.likely = encoding_of_names(bytes, sheet.old_names());
     }
     let below = job.scope.below(entry.path);
-    let home = Home::of(job.portable, sheet, &entry.canonical, below, |place| {
+    let home = NewHome::of(job.portable, sheet, &entry.canonical, below, |place| {
         job.resolver.path_of(place)?.canonicalize().ok()
     });
     let options = PlanOptions {

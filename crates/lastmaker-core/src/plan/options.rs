@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use super::portable::Home;
+use super::portable::NewHome;
 use crate::limits::Limits;
 use crate::open::Reading;
 use crate::resolve::Resolver;
@@ -26,7 +26,7 @@ pub struct PlanOptions<'a> {
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
     /// The folder against which relative references are resolved, if some become relative.
-    pub home: Option<&'a Home>,
+    pub home: Option<&'a NewHome>,
     /// What it may cost.
     pub limits: Limits,
 }

@@ -14,35 +14,22 @@ use crate::judge::Case;
 use crate::layer::{Edit, OpenedChain};
 use crate::open::{Document, SitePassage};
 use crate::place::{Fit, Hint, Place, fit, same_name};
+use crate::relative::{Home, Kind, resolved};
 use crate::sheet::{Relocation, Sheet};
 
-/// The folder against which a file's relative references are resolved.
+/// What a file's references are made relative to.
 #[derive(Clone, Debug)]
-pub struct Home {
-    /// The folder.
-    folder: Place,
-    /// The file's own name.
-    file: String,
+pub struct NewHome {
+    home: Home,
     /// The move whose new place both lie under.
     by: usize,
     /// Whether the sheet says of this file that its references are relative.
     said: bool,
-    /// Whether it is the home of a part of the file.
-    part: bool,
 }
 
-/// How a format's programs take relative references.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Kind {
-    /// As paths.
-    Path,
-    /// As references of URIs (RFC 3986, 4.2).
-    Uri,
-}
-
-impl Home {
-    /// The home of the file at `canonical`, if it lies under a new place of the sheet; `below` is its path
-    /// below the scope, `folder_of` says where a new place is seen.
+impl NewHome {
+    /// That of the file at `canonical`, if it lies under a new place of the sheet; `below` is its path below
+    /// the scope, `folder_of` says where a new place is seen.
     pub(super) fn of(
         portable: Portable<'_>,
         sheet: &Sheet,
@@ -58,18 +45,12 @@ impl Home {
         }
         let under = |(by, to): (usize, &Place)| {
             let rest = canonical.strip_prefix(folder_of(to)?).ok()?;
-            let names = rest.iter().map(|name| name.to_str().map(str::to_owned));
-            let mut names: Vec<String> = names.collect::<Option<_>>()?;
-            let file = names.pop()?;
-            let mut folder = to.clone();
-            folder.components.extend(names);
-            Some(Self {
-                folder,
-                file,
-                by,
-                said,
-                part: false,
-            })
+            let mut place = to.clone();
+            for name in rest {
+                place.components.push(name.to_str()?.to_owned());
+            }
+            let home = Home::of(place)?;
+            Some(Self { home, by, said })
         };
         let moves = sheet.moves.iter().map(|one| &one.to).enumerate();
         // The innermost new place has it.
@@ -78,64 +59,15 @@ impl Home {
             .max_by_key(|home| sheet.moves[home.by].to.components.len())
     }
 
-    /// The home of a part of the file; none if nobody resolves relative references in it.
-    ///
-    /// In an OpenDocument package they are resolved against the package as if it were a folder (OpenDocument
-    /// 1.2, part 3, 3.7), in an Office Open XML package those to what is outside against the package's folder
-    /// (ECMA-376, part 2, 9.3).
+    /// That of a part of the file, of which the sheet says nothing; none if nobody resolves relative
+    /// references in it.
     pub(super) fn of_part(&self, way: &str) -> Option<Self> {
-        let (_, extension) = self.file.rsplit_once('.')?;
-        let is_one_of = |all: &[&str]| all.iter().any(|one| extension.eq_ignore_ascii_case(one));
-        let mut home = Self {
-            part: true,
-            ..self.clone()
-        };
-        // What the sheet says of a file is not said of a package's parts.
-        home.said = false;
-        if is_one_of(&["odt", "ods", "odp", "odg", "ott", "ots", "otp"])
-            && ["content.xml", "styles.xml"].contains(&way)
-        {
-            home.folder.components.push(self.file.clone());
-            return Some(home);
-        }
-        let rels = way.ends_with(".rels");
-        (rels && is_one_of(&["docx", "xlsx", "pptx", "docm", "xlsm", "pptm"])).then_some(home)
+        Some(Self {
+            home: self.home.of_part(way)?,
+            said: false,
+            ..*self
+        })
     }
-
-    /// Whether, and how, a reference of a document becomes relative: in formats that are known only where
-    /// its program takes it for the address of a file.
-    fn kind(&self, document: &Document<'_>, site: &SitePassage) -> Option<Kind> {
-        let text = &document.text.content;
-        let file_list = ["playlist", "cue-sheet"].contains(&document.format.name())
-            || self.file.to_ascii_lowercase().ends_with(".pls");
-        let address = match document.format.name() {
-            _ if file_list => return Some(Kind::Path),
-            "html" => is_address(&site.site, &["href", "src", "poster", "data"]) && !has_base(text),
-            "xml" if self.part => is_address(&site.site, &["xlink:href", "Target"]),
-            "style-sheet" => {
-                let before = text[..site.span.start().get()].trim_end_matches(['"', '\'', ' ']);
-                before.ends_with("url(") || before.ends_with("@import")
-            }
-            _ if self.said => return Some(Kind::Path),
-            _ => false,
-        };
-        address.then_some(Kind::Uri)
-    }
-}
-
-/// Whether a way ends with one of these names.
-fn is_address(site: &str, names: &[&str]) -> bool {
-    let last = site.rsplit('.').next().unwrap_or(site);
-    names.iter().any(|name| last.eq_ignore_ascii_case(name))
-}
-
-/// Whether a page says itself what its relative references are resolved against (HTML, 4.2.3).
-fn has_base(text: &str) -> bool {
-    let mut tags = memchr::memchr_iter(b'<', text.as_bytes());
-    tags.any(|at| {
-        text.get(at + 1..at + 5)
-            .is_some_and(|tag| tag.eq_ignore_ascii_case("base"))
-    })
 }
 
 /// A reference that becomes relative: an edit of the string that it is.
@@ -161,20 +93,22 @@ pub(super) fn relative(
     case: Case<'_>,
     relocation: &Relocation,
     new: &Place,
-    home: &Home,
+    NewHome { home, by, said }: &NewHome,
 ) -> Option<Relative> {
     let Case {
         site,
         found,
         content,
     } = case;
-    let kind = home.kind(document, site)?;
-    if home.by != relocation.by || !is_plain(case, relocation, new) {
+    let start = site.span.start().get();
+    let of_sheet = said.then_some(Kind::Path);
+    let kind = home.kind(document, start, &site.site).or(of_sheet)?;
+    if *by != relocation.by || !is_plain(case, relocation, new) {
         return None;
     }
     let is_uri = kind == Kind::Uri;
     let depth = depth_of_string(site, is_uri)?;
-    let (ups, cut) = parting(case, relocation, new, &home.folder)?;
+    let (ups, cut) = parting(case, relocation, new, home.folder())?;
     let (kept_names, before) = (&content[cut..], content[..cut].chars().next_back()?);
     if kept_names.is_empty() || (is_uri && content[cut - 1..].contains('\\')) {
         return None;
@@ -193,7 +127,7 @@ pub(super) fn relative(
         true => is_file_scheme(whole) && (behind.is_empty() || behind.starts_with(['#', '?'])),
     };
     let names = kept_names.split(['\\', '/']);
-    if !alone || found.start != 0 || !comes_to(&home.folder, ups, names, new) {
+    if !alone || found.start != 0 || !comes_to(home.folder(), ups, names, new) {
         return None;
     }
     Some(Relative {
@@ -272,21 +206,6 @@ fn comes_to<'n>(
     names: impl Iterator<Item = &'n str>,
     new: &Place,
 ) -> bool {
-    let mut place = folder.clone();
-    let Some(kept) = place.components.len().checked_sub(ups) else {
-        return false;
-    };
-    place.components.truncate(kept);
-    for name in names {
-        match name {
-            "" | "." => {}
-            ".." => {
-                if place.components.pop().is_none() {
-                    return false;
-                }
-            }
-            name => place.components.push(name.to_owned()),
-        }
-    }
-    place.same(new)
+    let all = std::iter::repeat_n("..", ups).chain(names);
+    resolved(folder, all).is_some_and(|place| place.same(new))
 }

@@ -18,6 +18,10 @@ pub(crate) struct CheckArgs {
     /// Read every file, and list what dangles elsewhere and what cannot be checked from here too
     #[arg(long)]
     all: bool,
+    /// Look at references that are relative to their document too, in formats whose programs are known to
+    /// take them so
+    #[arg(long)]
+    relative: bool,
     #[command(flatten)]
     records: RecordArgs,
 }
@@ -31,6 +35,7 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
     let rewrites = store.map(|store| store.rewrites()).unwrap_or_default();
     let options = CheckOptions {
         all: args.all,
+        relative: args.relative,
         rewrites: &rewrites,
         indexed: &desk.looked_at,
     };

@@ -289,3 +289,52 @@ fn after_the_next_move_they_still_name_the_same_files() {
         }
     }
 }
+
+#[test]
+fn a_check_finds_relative_references_that_the_documents_move_broke() {
+    let list = "#EXTM3U\n../../music/a.mp3\n./near.mp3\nhttp://x.example/b\n";
+    let page = "<!doctype html><a href=\"../../music/a.mp3#t\">x</a> <a href=\"#top\">t</a> \
+        <a href=\"./near.mp3\">n</a> <a href=\"mailto:ines@x.example\">m</a>\n";
+    let desk = Desk::new()
+        .file("d/music/a.mp3", "")
+        .file("h/new/lists/near.mp3", "")
+        .file("h/new/lists/a.m3u", list)
+        .file("h/new/lists/a.html", page)
+        .file(
+            "h/new/lists/based.html",
+            page.replace("<a href=\"#top", "<base href=\"/\"><a href=\"#top"),
+        );
+    let moved = [
+        "check",
+        "h",
+        "--no-sheet",
+        "--move",
+        r"D:\old=H:\new",
+        "--seen-at",
+        r"D:\=d",
+        "--seen-at",
+        r"H:\=h",
+    ];
+    desk.run(moved).ends_with(0);
+    let all = moved
+        .iter()
+        .copied()
+        .chain(["--relative", "--format", "json"]);
+    let report = desk.run(all).ends_with(1).json();
+    let lost: Vec<(&str, u64, &str, &str)> = report["references"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| {
+            let text = |field: &str| one[field].as_str().unwrap();
+            let cure = one["suggestions"][0]["place"].as_str().unwrap();
+            let name = text("file").rsplit(['/', '\\']).next().unwrap();
+            (name, one["line"].as_u64().unwrap(), text("written"), cure)
+        })
+        .collect();
+    let expected = [
+        ("a.html", 1, "../../music/a.mp3#t", r"D:\music\a.mp3"),
+        ("a.m3u", 2, "../../music/a.mp3", r"D:\music\a.mp3"),
+    ];
+    assert_eq!(lost, expected);
+}

@@ -36,6 +36,7 @@ pub fn asked(job: &Job<'_>, rewrites: &Rewrites) -> Asked {
         job,
         &CheckOptions {
             all: false,
+            relative: false,
             rewrites,
             indexed: job.looked_at,
         },

@@ -2,6 +2,7 @@
 
 mod groups;
 mod reading;
+mod relative;
 
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
@@ -22,6 +23,9 @@ pub struct CheckOptions<'a> {
     /// Whether what dangles elsewhere and what cannot be checked is listed too, and every file read for
     /// that.
     pub all: bool,
+    /// Whether references that are relative to their document are looked at too, and every file read for
+    /// that.
+    pub relative: bool,
     /// The rewrites that were made and not taken back.
     pub rewrites: &'a Rewrites,
     /// Counts the names that are looked through for cures.
@@ -35,9 +39,10 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
         variables: &variables,
     };
     // What no move speaks of is one count, of the files that are read anyway.
-    let sieve = Sieve::of_both_sides(job.sheet, job.thorough || options.all);
+    let thorough = job.thorough || options.all || options.relative;
+    let sieve = Sieve::of_both_sides(job.sheet, thorough);
     let walked = job.walk(&sieve, |entry| {
-        let checked = check_file(job, options.rewrites, finder, entry)?;
+        let checked = check_file(job, options, finder, entry)?;
         Ok((!checked.is_empty()).then_some(checked))
     });
     let mut report = CheckReport {

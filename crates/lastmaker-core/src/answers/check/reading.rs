@@ -1,5 +1,7 @@
 //! The references of one file, and how each stands.
 
+use super::CheckOptions;
+use super::relative::lost;
 use crate::answers::broken_link::broken_link;
 use crate::bridge::crossed;
 use crate::job::{Job, left_in};
@@ -8,6 +10,7 @@ use crate::open::{EachLeaf, Leaf, LineCounter};
 use crate::place::{Finder, Place};
 use crate::plan::{spelled_right, stands_before};
 use crate::record::Rewrites;
+use crate::relative::Home;
 use crate::report::{FileName, LeftFile, Position, Reference, Standing, Target};
 use crate::tree::{Entry, FileFault};
 
@@ -29,15 +32,31 @@ pub(super) struct Told {
     pub(super) by: Option<(usize, Place, Target)>,
 }
 
+impl Told {
+    /// A reference of which no move can speak, so that it is judged whatever the sheet says.
+    fn apart(reference: Reference, place: Place) -> Self {
+        Self {
+            reference,
+            place,
+            of_sheet: false,
+            by: None,
+        }
+    }
+}
+
 pub(super) fn check_file(
     job: &Job<'_>,
-    rewrites: &Rewrites,
+    options: &CheckOptions<'_>,
     finder: Finder<'_>,
     entry: &Entry<'_>,
 ) -> Result<Checked, FileFault> {
+    let home = match options.relative {
+        true => job.resolver.place_of(&entry.canonical).and_then(Home::of),
+        false => None,
+    };
     let file = File {
         job,
-        rewrites,
+        rewrites: options.rewrites,
         finder,
         entry,
         name: FileName::from(entry.path),
@@ -52,16 +71,16 @@ pub(super) fn check_file(
             told.extend(
                 of_leaf.filter(|one| !unknown || one.reference.standing != Standing::Elsewhere),
             );
+            let lost = home
+                .iter()
+                .flat_map(|home| lost(job, home, leaf, &file.name));
+            told.extend(lost.map(|(reference, place)| Told::apart(reference, place)));
         },
     };
     let left = job.look_inside(entry, &mut visitor)?;
     told.extend(broken_link(entry).and_then(|reference| {
-        Some(Told {
-            place: Place::parse(&reference.place).ok()?,
-            reference,
-            of_sheet: false,
-            by: None,
-        })
+        let place = Place::parse(&reference.place).ok()?;
+        Some(Told::apart(reference, place))
     }));
     Ok(Checked {
         told,
