@@ -34,7 +34,7 @@ pub(crate) struct PlanArgs {
     #[arg(long, help_heading = "What moved")]
     pub(crate) repair: bool,
     /// Write references relative to their document where both lie under the same new place, in formats whose
-    /// programs are known to take that; the sheet names others ([[portable]])
+    /// programs are known to take that; the sheet names others under `portable`
     #[arg(long, help_heading = "What moved")]
     pub(crate) portable: bool,
     /// Apply the moves once more to files that were rewritten before and saved since
