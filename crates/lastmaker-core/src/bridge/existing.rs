@@ -59,14 +59,7 @@ pub fn crossed(job: &Job<'_>, place: &Place) -> Option<Place> {
     let names = job.sheet.moves.iter().flat_map(Move::names);
     let above = names.filter(|name| place.is_under(name));
     let depth = above.map(|name| name.components.len().max(1)).min()?;
-    let at = |depth: usize| Place {
-        root: place.root.clone(),
-        components: place.components[..depth].to_vec(),
-    };
-    (depth..=place.components.len()).map(at).find(|on_way| {
-        let path = job.resolver.path_for(on_way);
-        path.is_some_and(|path| link_target(&path).is_some())
-    })
+    job.resolver.first_link(place, depth)
 }
 
 fn found(old: Place, path: PathBuf, target: PathBuf) -> Existing {

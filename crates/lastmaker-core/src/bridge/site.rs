@@ -173,10 +173,17 @@ impl Site<'_> {
         if let Root::Drive(letter) = old.root
             && self.is_drive_gone(old)
         {
-            return match letter_for(old, new) {
-                Some(_) => Ok(Verdict::Unseen),
-                None => Err(Refusal::NoLetter(letter)),
-            };
+            let folder = letter_for(old, new).ok_or(Refusal::NoLetter(letter))?;
+            let native = self.resolver.is_native(&folder);
+            return Ok(match self.resolver.path_of(&folder).filter(|_| native) {
+                Some(target) => Verdict::Possible(Works {
+                    path: PathBuf::from(format!("{letter}:\\")),
+                    target,
+                    folders: Vec::new(),
+                    aside: None,
+                }),
+                None => Verdict::Unseen,
+            });
         }
         let (Some(path), Some(target)) = (self.resolver.path_for(old), self.resolver.path_of(new))
         else {
@@ -192,11 +199,7 @@ impl Site<'_> {
                 false => Err(Refusal::OtherLink(leads.to_string_lossy().into_owned())),
             };
         }
-        // Where the new place leads back through the old one.
-        if target
-            .canonicalize()
-            .is_ok_and(|real| real.starts_with(&path))
-        {
+        if leads_round(&path, &target) {
             return Err(Refusal::Loop);
         }
         let works = self.works(path, target, ground, old)?;
@@ -272,6 +275,18 @@ fn may_make(folder: &Path) -> Result<(), Refusal> {
         Some(false) => Err(Refusal::NoRight(shown)),
         _ => Ok(()),
     }
+}
+
+/// Whether one of a link and its target really lies in the other, by whatever names they go.
+fn leads_round(link: &Path, target: &Path) -> bool {
+    let there = link.ancestors().skip(1).find_map(|above| {
+        let real = above.canonicalize().ok()?;
+        Some(real.join(link.strip_prefix(above).ok()?))
+    });
+    let (Some(link), Ok(target)) = (there, target.canonicalize()) else {
+        return false;
+    };
+    target.starts_with(&link) || link.starts_with(&target)
 }
 
 /// Whether a link leads to `target`, other links followed.

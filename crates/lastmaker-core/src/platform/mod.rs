@@ -1,5 +1,6 @@
 //! What differs between systems when files are looked at.
 
+pub(crate) mod letters;
 mod open_files;
 mod volumes;
 

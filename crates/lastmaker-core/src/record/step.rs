@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use super::link::{LinkKind, link_target, new_link, remove_link};
 use super::written::PathText;
+use crate::platform::letters;
 
 /// One thing that is done to links or beside them.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -42,6 +43,20 @@ pub enum Step {
         /// What sort of link it is.
         link: LinkKind,
     },
+    /// A drive's letter comes to stand in for a folder.
+    GiveLetter {
+        /// The letter.
+        letter: char,
+        /// The folder.
+        folder: PathText,
+    },
+    /// A letter is taken away from a folder, which is not touched.
+    TakeLetter {
+        /// The letter.
+        letter: char,
+        /// The folder.
+        folder: PathText,
+    },
     /// A file or folder gets another name.
     Rename {
         /// What it is called before.
@@ -59,13 +74,21 @@ impl Step {
             Self::TakeFolder { path } => Self::MakeFolder { path },
             Self::MakeLink { path, target, link } => Self::TakeLink { path, target, link },
             Self::TakeLink { path, target, link } => Self::MakeLink { path, target, link },
+            Self::GiveLetter { letter, folder } => Self::TakeLetter { letter, folder },
+            Self::TakeLetter { letter, folder } => Self::GiveLetter { letter, folder },
             Self::Rename { path, to } => Self::Rename { path: to, to: path },
         }
     }
 
-    /// Whether it makes a link or takes one away.
+    /// Whether it makes a link or takes one away, or does so with a letter.
     pub fn is_of_link(&self) -> bool {
-        matches!(self, Self::MakeLink { .. } | Self::TakeLink { .. })
+        match self {
+            Self::MakeFolder { .. } | Self::TakeFolder { .. } | Self::Rename { .. } => false,
+            Self::MakeLink { .. }
+            | Self::TakeLink { .. }
+            | Self::GiveLetter { .. }
+            | Self::TakeLetter { .. } => true,
+        }
     }
 
     /// What it is done to.
@@ -76,16 +99,19 @@ impl Step {
             | Self::MakeLink { path, .. }
             | Self::TakeLink { path, .. }
             | Self::Rename { path, .. } => path.to_path(),
+            Self::GiveLetter { letter, .. } | Self::TakeLetter { letter, .. } => {
+                PathBuf::from(format!("{letter}:\\"))
+            }
         }
     }
 
-    /// Every path that it names as its own, where a link leads left aside.
+    /// Every path that it makes or takes away, where a link leads left aside.
     pub(super) fn paths(&self) -> Vec<PathBuf> {
-        let other = match self {
-            Self::Rename { to, .. } => Some(to.to_path()),
-            _ => None,
-        };
-        other.into_iter().chain([self.path()]).collect()
+        match self {
+            Self::Rename { path, to } => vec![path.to_path(), to.to_path()],
+            Self::GiveLetter { .. } | Self::TakeLetter { .. } => Vec::new(),
+            _ => vec![self.path()],
+        }
     }
 
     /// Whether things are as it leaves them.
@@ -99,6 +125,8 @@ impl Step {
             Self::TakeFolder { path } => !there(path),
             Self::MakeLink { path, target, .. } => leads_to(&path.to_path(), &target.to_path()),
             Self::TakeLink { path, target, .. } => !leads_to(&path.to_path(), &target.to_path()),
+            Self::GiveLetter { letter, folder } => stands_in(*letter, folder),
+            Self::TakeLetter { letter, folder } => !stands_in(*letter, folder),
             Self::Rename { path, to } => !there(path) && there(to),
         }
     }
@@ -125,6 +153,8 @@ impl Step {
                 }
                 remove_link(*link, &path)
             }
+            Self::GiveLetter { letter, folder } => letters::give(*letter, &folder.to_path()),
+            Self::TakeLetter { letter, folder } => letters::take(*letter, &folder.to_path()),
             Self::Rename { path, to } => {
                 let (path, to) = (path.to_path(), to.to_path());
                 // The system would let a folder take the place of an empty one.
@@ -137,12 +167,17 @@ impl Step {
     }
 }
 
+fn stands_in(letter: char, folder: &PathText) -> bool {
+    letters::stands_in_for(letter) == Some(folder.to_path())
+}
+
 fn leads_to(link: &Path, target: &Path) -> bool {
     let plain = |path: &Path| crate::platform::familiar(path);
     link_target(link).is_some_and(|leads| plain(&leads) == plain(target))
 }
 
-#[cfg(test)]
+// Making links needs no right of its own there.
+#[cfg(all(test, unix))]
 mod tests {
     use super::*;
 

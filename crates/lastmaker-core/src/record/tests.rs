@@ -4,6 +4,7 @@ use std::fs;
 use std::path::PathBuf;
 use std::sync::atomic::AtomicBool;
 
+use super::manifest::MANIFEST_NAME;
 use super::*;
 use crate::layer::{ByteEdits, Edit, Edits};
 
@@ -57,9 +58,13 @@ impl Desk {
     }
 
     fn begin(&self) -> RecordWriter {
+        self.begin_of(Kind::Rewrite)
+    }
+
+    fn begin_of(&self, kind: Kind) -> RecordWriter {
         let begun = self.store().begin(Beginning {
             created: Timestamp::UNIX_EPOCH,
-            kind: Kind::Rewrite,
+            kind,
             undoes: None,
             moves: Vec::new(),
             scope: vec![self.folder.path().canonicalize().unwrap()],
@@ -238,4 +243,45 @@ fn what_a_program_saves_while_a_file_is_put_back_wins() {
     assert_eq!(fs::read(&file).unwrap(), b"saved last");
     let aside = fs::read(file.with_file_name("out")).unwrap();
     assert_eq!(aside, b"saved first", "nothing that anybody saved is lost");
+}
+
+#[test]
+fn steps_before_one_that_fails_are_taken_back_and_a_kill_is_settled() {
+    let desk = Desk::new();
+    desk.file("in-the-way", OLD);
+    let at = |name: &str| PathText::from(desk.folder.path().join("files").join(name).as_path());
+    let folder = |name: &str| Step::MakeFolder { path: at(name) };
+    let rename = |from: &str, to: &str| Step::Rename {
+        path: at(from),
+        to: at(to),
+    };
+    let groups = [
+        vec![folder("a"), folder("a/b"), rename("gone", "a/b/gone")],
+        vec![folder("c"), rename("in-the-way", "c/aside")],
+    ];
+    let mut writer = desk.begin_of(Kind::Bridge);
+    let stop = AtomicBool::new(false);
+    let watch = Watch {
+        made: &|_| {},
+        stop: &stop,
+    };
+    let states = writer.take_steps(&groups, &watch).unwrap();
+    assert!(matches!(states[0], EntryState::Left(_)), "{states:?}");
+    assert_eq!(states[1], EntryState::Done);
+    assert_eq!(desk.names(), ["c"]);
+    // Nothing is said of how the last step ended, as after a kill.
+    let folder = writer.folder().to_owned();
+    drop(writer);
+    let manifest = folder.join(MANIFEST_NAME);
+    let text = fs::read_to_string(&manifest).unwrap();
+    let whole = text.trim_end().rfind('\n').unwrap();
+    fs::write(&manifest, &text[..whole + 1]).unwrap();
+    let settled = settle(Manifest::read(&folder).unwrap()).unwrap();
+    let last = settled.steps.last().unwrap();
+    assert_eq!(last.1, EntryState::Done);
+    assert!(Manifest::read(&folder).unwrap().finished);
+    // What no record says is refused.
+    let odd = text.replace("in-the-way", "../in-the-way");
+    fs::write(&manifest, odd).unwrap();
+    assert!(Manifest::read(&folder).is_err());
 }

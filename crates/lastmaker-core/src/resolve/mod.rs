@@ -39,6 +39,8 @@ pub struct Resolver {
     /// million.
     answers: Mutex<HashMap<u64, Target>>,
     listings: Mutex<HashMap<PathBuf, Listing>>,
+    /// The first link on the way to folders, by their fingerprints.
+    links: Mutex<HashMap<u64, Option<Place>>>,
     roots: Mutex<HashMap<String, bool>>,
 }
 
@@ -71,6 +73,7 @@ impl Resolver {
             servers: sheet.servers(),
             answers: Mutex::default(),
             listings: Mutex::default(),
+            links: Mutex::default(),
             roots: Mutex::default(),
         }
     }
@@ -151,6 +154,33 @@ impl Resolver {
         }
         missing.extend(&names[known..]);
         Some(missing)
+    }
+
+    /// The first place on the way to `place`, itself included, that is a link; those with fewer than `depth`
+    /// names are not asked about.
+    pub fn first_link(&self, place: &Place, depth: usize) -> Option<Place> {
+        if place.components.len() < depth {
+            return None;
+        }
+        let mut above = place.clone();
+        above.components.pop();
+        let key = fingerprint(format!("{depth} {}", above.disk_key()).as_bytes());
+        let known = self.links.lock().ok().and_then(|it| it.get(&key).cloned());
+        // Many places lie in one folder.
+        let on_way = match known {
+            Some(known) => known,
+            None => {
+                let on_way = self.first_link(&above, depth);
+                if let Ok(mut links) = self.links.lock() {
+                    links.insert(key, on_way.clone());
+                }
+                on_way
+            }
+        };
+        on_way.or_else(|| {
+            let path = self.path_for(place)?;
+            fs::read_link(path).is_ok().then(|| place.clone())
+        })
     }
 
     /// Whether `place` is this machine's own, by the name that it has here.

@@ -78,7 +78,11 @@ fn write_notes(out: &mut dyn Write, bridges: &[BridgeLine]) -> io::Result<()> {
                 "\n{NAME}{place}{NAME:#}: what stands there is set aside as {aside}"
             )?;
         }
-        let Some(why) = &line.why else { continue };
+        // What is said of all at the end is not said of each.
+        let told_at_end = line.state == BridgeState::Elsewhere;
+        let Some(why) = line.why.as_ref().filter(|_| !told_at_end) else {
+            continue;
+        };
         let color = match line.state {
             BridgeState::Refused
             | BridgeState::Left
@@ -152,7 +156,7 @@ fn write_next(out: &mut dyn Write, report: &BridgeReport) -> io::Result<()> {
         let links = count(elsewhere, "link");
         writeln!(
             out,
-            "{links} can be made by a script on the machine itself: run again with --script cmd, powershell or sh."
+            "{links} can be made on the machine whose places these are: --script cmd, powershell or sh prints a script for it."
         )?;
     }
     let needless = number(BridgeState::Needless) + number(BridgeState::Broken);

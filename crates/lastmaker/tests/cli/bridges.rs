@@ -326,6 +326,45 @@ fn a_link_that_leads_elsewhere_by_now_is_not_taken_back() {
 }
 
 #[test]
+fn a_run_that_was_broken_off_is_settled_and_taken_back() {
+    let moved = Moved::new().naming(&["sheets/a.tif"]);
+    let before = moved.stands("old");
+    moved.bridge(&["--make"]).ends_with(0);
+    // As if it had been killed right behind the step that makes the link, or right before it.
+    let manifest = moved.desk.records()[0].join("manifest.jsonl");
+    let text = fs::read_to_string(&manifest).unwrap();
+    let lines: Vec<&str> = text.split_inclusive('\n').collect();
+    for made in [true, false] {
+        fs::write(&manifest, lines[..lines.len() - 2].concat()).unwrap();
+        if !made {
+            // The first round has taken the link and its folder away.
+            fs::create_dir(moved.desk.path("old")).unwrap();
+        }
+        let history = ["history", "--record-dir", "records"];
+        assert!(moved.desk.run(history).out.contains("broken off"));
+        moved.desk.restore(&[&moved.desk.ids()[0]]).ends_with(0);
+        assert_eq!(moved.stands("old"), before);
+        assert!(
+            !moved.desk.path("old").exists(),
+            "the folder that was made went too"
+        );
+    }
+}
+
+#[test]
+fn places_that_are_one_by_other_names_make_no_loop() {
+    let moved = Moved::new();
+    // `other` is the new folder by another name, so a link in it would lead to the folder around it.
+    symlink(moved.new_place(), moved.desk.path("other")).unwrap();
+    let old = moved.base.join("other/again");
+    let old = old.to_str().unwrap();
+    assert_eq!(
+        moved.states(&["--by-hand", old, &moved.new_place()]),
+        ["other/again refused loop"]
+    );
+}
+
+#[test]
 fn a_shell_script_makes_and_takes_away_and_can_be_run_twice() {
     for name in ["plain", "it's", "a b \u{e9}", "$x `y` \\n", "100%!\"", "-n"] {
         let desk = Desk::new().file(&format!("new/{name}/x"), "content");

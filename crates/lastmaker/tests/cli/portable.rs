@@ -1,9 +1,6 @@
 //! References that become relative to their document: which do, which stay absolute, and that they still name
 //! the same file after the next move.
 
-use std::fs;
-use std::path::Path;
-
 use crate::desk::{Desk, MOVE, Ran, archive};
 
 /// A desk on which `H:\` is seen at `disks/h`, with documents in the moved folder.
@@ -247,6 +244,9 @@ fn packages_resolve_against_themselves_or_their_folder() {
 #[cfg(unix)]
 #[test]
 fn after_the_next_move_they_still_name_the_same_files() {
+    use std::fs;
+    use std::path::Path;
+
     let desk = Desk::new();
     let base = desk.path(".").canonicalize().unwrap();
     let (old, new, third) = (base.join("old"), base.join("new"), base.join("third"));

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::{BridgePlan, lines};
 use crate::answers::familiar;
-use crate::bridge::{Bridge, Verdict, Works};
+use crate::bridge::{Bridge, Verdict, Way, Works};
 use crate::job::Job;
 use crate::place::{Place, Root};
 use crate::record::{
@@ -146,6 +146,19 @@ fn told(step: &Step) -> (BridgeLine, BridgeState) {
             lines::of_path(&path, &target.to_path(), *link, BridgeState::Stands),
             BridgeState::Taken,
         ),
+        Step::GiveLetter { folder, .. } | Step::TakeLetter { folder, .. } => {
+            let folder = familiar(&folder.to_path());
+            let line = lines::line(
+                &familiar(&path),
+                folder,
+                BridgeKind::Letter,
+                BridgeState::Stands,
+            );
+            match step {
+                Step::GiveLetter { .. } => (line, BridgeState::Made),
+                _ => (line, BridgeState::Taken),
+            }
+        }
         Step::MakeFolder { .. } | Step::TakeFolder { .. } | Step::Rename { .. } => {
             let line = lines::line(
                 &familiar(&path),
@@ -161,6 +174,12 @@ fn told(step: &Step) -> (BridgeLine, BridgeState) {
 /// What it takes to make a link.
 fn steps_of(bridge: &Bridge, works: &Works) -> Vec<Step> {
     let text = |path: &Path| PathText::from(path);
+    if let (Way::Letter, Root::Drive(letter)) = (bridge.way, &bridge.old.root) {
+        return vec![Step::GiveLetter {
+            letter: *letter,
+            folder: text(&works.target),
+        }];
+    }
     let aside = works.aside.iter().map(|aside| Step::Rename {
         path: text(&works.path),
         to: text(aside),
@@ -209,17 +228,14 @@ fn do_all(
     watch: &Watch<'_>,
     report: &mut BridgeReport,
 ) -> Result<(), RecordError> {
-    let all = doings.iter().flat_map(|doing| {
-        let steps = doing.steps.iter().enumerate();
-        steps.map(|(at, step)| (step.clone(), at > 0))
-    });
-    let all: Vec<(Step, bool)> = all.collect();
-    let mut writer = match all.is_empty() {
+    let groups = doings.iter().map(|doing| doing.steps.clone());
+    let groups: Vec<Vec<Step>> = groups.filter(|steps| !steps.is_empty()).collect();
+    let mut writer = match groups.is_empty() {
         true => None,
         false => Some(store.begin(beginning)?),
     };
     let states = match &mut writer {
-        Some(writer) => writer.take_steps(&all, watch)?,
+        Some(writer) => writer.take_steps(&groups, watch)?,
         None => Vec::new(),
     };
     let mut states = states.into_iter();
@@ -227,14 +243,10 @@ fn do_all(
         let mut line = doing.line;
         if !doing.steps.is_empty() {
             line.state = doing.done;
-        }
-        // The first that could not be done is why the others could not.
-        for state in states.by_ref().take(doing.steps.len()) {
-            if let EntryState::Left(why) = state
-                && line.state != BridgeState::Left
-            {
+            if let Some(EntryState::Left(why)) = states.next() {
                 line.state = BridgeState::Left;
                 line.why = Some(why);
+                line.folders = Vec::new();
             }
         }
         report.bridges.push(line);

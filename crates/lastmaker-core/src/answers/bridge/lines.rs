@@ -8,6 +8,10 @@ use crate::bridge::{Bridge, Existing, Served, Verdict, Way};
 use crate::record::{LinkKind, kind_of_link};
 use crate::report::{BridgeKind, BridgeLine, BridgeState};
 
+/// What is to be known of a letter.
+const LETTER: &str = "the old drive is not there, so its letter stands in for a folder until the user signs out; a \
+     script with --lasting gives it at each sign-in";
+
 /// A link that there could be.
 pub(super) fn of_bridge(bridge: &Bridge) -> BridgeLine {
     let mut line = BridgeLine {
@@ -29,15 +33,14 @@ pub(super) fn of_bridge(bridge: &Bridge) -> BridgeLine {
         (Verdict::Possible(works), _) => {
             line.folders = works.folders.iter().map(|path| familiar(path)).collect();
             line.set_aside = works.aside.as_deref().map(familiar);
+            if bridge.way == Way::Letter {
+                why(&mut line, LETTER);
+            }
         }
         (Verdict::Stands, _) => line.state = BridgeState::Stands,
         (Verdict::Unseen, Way::Letter) => {
             line.state = BridgeState::Unseen;
-            why(
-                &mut line,
-                "the old drive is not there, so its letter stands in for a folder until the user signs out; a script \
-                 gives it, with --lasting at each sign-in",
-            );
+            why(&mut line, LETTER);
         }
         (Verdict::Unseen, _) => {
             line.state = BridgeState::Unseen;

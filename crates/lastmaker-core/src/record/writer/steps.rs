@@ -6,31 +6,38 @@ use crate::record::manifest::{EntryState, Line};
 use crate::record::{RecordError, Step};
 
 impl RecordWriter {
-    /// Does steps, one after another, and says of each what became of it. One that cannot be done is left,
-    /// and so are those for which it was to make room: `goes_with_last` says of each whether it belongs to
-    /// the one before it.
+    /// Does groups of steps, one after another, and says of each what became of it. Where a step cannot be
+    /// done, those of its group that were are taken back.
     ///
     /// # Errors
     /// Where the record itself cannot be written: what was not begun yet is as it was.
     pub fn take_steps(
         &mut self,
-        steps: &[(Step, bool)],
+        groups: &[Vec<Step>],
         watch: &Watch<'_>,
     ) -> Result<Vec<EntryState>, RecordError> {
-        let mut states: Vec<EntryState> = Vec::with_capacity(steps.len());
-        for (step, goes_with_last) in steps {
-            let before = states.last();
-            let state = match before {
-                Some(EntryState::Left(_)) if *goes_with_last => {
-                    EntryState::Left("what it rests on could not be done".to_owned())
-                }
-                _ if watch.is_stopped() => EntryState::Left("the run was stopped".to_owned()),
-                _ => self.take_step(step)?,
-            };
+        let mut states = Vec::with_capacity(groups.len());
+        for group in groups {
+            states.push(match watch.is_stopped() {
+                true => EntryState::Left("the run was stopped".to_owned()),
+                false => self.take_group(group)?,
+            });
             (watch.made)(1);
-            states.push(state);
         }
         Ok(states)
+    }
+
+    fn take_group(&mut self, group: &[Step]) -> Result<EntryState, RecordError> {
+        for (at, step) in group.iter().enumerate() {
+            let state = self.take_step(step)?;
+            if state != EntryState::Done {
+                for done in group[..at].iter().rev() {
+                    self.take_step(&done.reverse())?;
+                }
+                return Ok(state);
+            }
+        }
+        Ok(EntryState::Done)
     }
 
     fn take_step(&mut self, step: &Step) -> Result<EntryState, RecordError> {
