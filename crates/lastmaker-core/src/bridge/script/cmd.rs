@@ -50,13 +50,20 @@ pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
 }
 
 /// What both directions need: whether a link stands there, by the letter that the interpreter shows for
-/// links among the attributes.
+/// links among the attributes; and whether the drive's letter stands in for the folder.
 const BODY: &str = r#"
 :look
 set "link="
 set "attributes=-"
 for %%F in ("%old%") do set "attributes=-%%~aF"
 if not "%attributes:l=%"=="%attributes%" set "link=yes"
+exit /b 0
+
+:letters
+set "given="
+if not defined folder exit /b 0
+subst | find /i "%old:~0,2%\: => %folder%" >nul
+if not errorlevel 1 set "given=yes"
 exit /b 0
 
 :fail
@@ -69,6 +76,11 @@ const MAKE: &str = r#"
 if not exist "%new%" (
   echo Left: "%new%" is not there.
   goto fail
+)
+call :letters
+if defined given (
+  echo %old:~0,2% stands in for "%folder%" already.
+  exit /b 0
 )
 if not exist "%old:~0,3%" if not exist "%old:~0,3%*" goto letter
 call :look
@@ -120,7 +132,8 @@ echo It is given again whenever you sign in.
 
 const TAKE: &str = r#"
 :take
-if defined folder subst | find /i "%old:~0,2%\:" >nul && (
+call :letters
+if defined given (
   subst %old:~0,2% /d
 LASTING
   exit /b 0

@@ -55,6 +55,11 @@ function Add-OldPlace([string]$Old, [string]$New, [string]$Aside, [string]$Folde
     return
   }
   $drive = $Old.Substring(0, 2)
+  $given = "$drive\: => $Folder"
+  if ($Folder -ne '' -and (& subst.exe | Where-Object { $_ -ieq $given })) {
+    Write-Output "$drive stands in for $Folder already."
+    return
+  }
   if (-not (Test-Path -LiteralPath "$drive\")) {
     if ($Folder -eq '') {
       Write-Output "Left: drive $drive is not there."
@@ -102,7 +107,8 @@ const LASTING: &str = r#"    $run = 'HKCU:\Software\Microsoft\Windows\CurrentVer
 const TAKE: &str = r#"$script:failed = 0
 function Remove-OldPlace([string]$Old, [string]$New, [string]$Aside, [string]$Folder) {
   $drive = $Old.Substring(0, 2)
-  if ($Folder -ne '' -and (& subst.exe | Where-Object { $_.StartsWith("$drive\:", 'OrdinalIgnoreCase') })) {
+  $given = "$drive\: => $Folder"
+  if ($Folder -ne '' -and (& subst.exe | Where-Object { $_ -ieq $given })) {
     & subst.exe $drive /d
     $run = 'HKCU:\Software\Microsoft\Windows\CurrentVersion\Run'
     Remove-ItemProperty -LiteralPath $run -Name "Letter $($drive[0])" -ErrorAction SilentlyContinue
