@@ -39,7 +39,7 @@ pub struct Resolver {
     /// million.
     answers: Mutex<HashMap<u64, Target>>,
     listings: Mutex<HashMap<PathBuf, Listing>>,
-    /// The first link on the way to folders, by their fingerprints.
+    /// The first link on the way to places, by their fingerprints.
     links: Mutex<HashMap<u64, Option<Place>>>,
     roots: Mutex<HashMap<String, bool>>,
 }
@@ -162,25 +162,21 @@ impl Resolver {
         if place.components.len() < depth {
             return None;
         }
+        let key = fingerprint(format!("{depth} {}", place.disk_key()).as_bytes());
+        let known = self.links.lock().ok().and_then(|it| it.get(&key).cloned());
+        if let Some(known) = known {
+            return known;
+        }
         let mut above = place.clone();
         above.components.pop();
-        let key = fingerprint(format!("{depth} {}", above.disk_key()).as_bytes());
-        let known = self.links.lock().ok().and_then(|it| it.get(&key).cloned());
-        // Many places lie in one folder.
-        let on_way = match known {
-            Some(known) => known,
-            None => {
-                let on_way = self.first_link(&above, depth);
-                if let Ok(mut links) = self.links.lock() {
-                    links.insert(key, on_way.clone());
-                }
-                on_way
-            }
-        };
-        on_way.or_else(|| {
+        let link = self.first_link(&above, depth).or_else(|| {
             let path = self.path_for(place)?;
             fs::read_link(path).is_ok().then(|| place.clone())
-        })
+        });
+        if let Ok(mut links) = self.links.lock() {
+            links.insert(key, link.clone());
+        }
+        link
     }
 
     /// Whether `place` is this machine's own, by the name that it has here.
