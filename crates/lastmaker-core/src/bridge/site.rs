@@ -75,6 +75,11 @@ pub enum Refusal {
         "drive {0}: is not there, and no letter can stand in for it: the names below it have changed, too"
     )]
     NoLetter(char),
+    /// The old place is named by its server.
+    #[error(
+        "nothing can be made at the name of a server; give the new server that name too, or make a link on the server itself"
+    )]
+    OnServer,
     /// A link cannot stand for a whole drive that is there.
     #[error("a link cannot stand for a whole drive")]
     WholeDrive,
@@ -97,6 +102,7 @@ impl Refusal {
             Self::NoRight(_) => "no-right",
             Self::NoLinks(_) => "no-links",
             Self::NoLetter(_) => "no-letter",
+            Self::OnServer => "on-server",
             Self::WholeDrive => "whole-drive",
         }
     }
@@ -166,6 +172,9 @@ impl Site<'_> {
     fn refusal(&self, old: &Place, new: &Place) -> Result<Verdict, Refusal> {
         if new.is_under(old) || old.is_under(new) {
             return Err(Refusal::Loop);
+        }
+        if matches!(old.root, Root::Share { .. }) {
+            return Err(Refusal::OnServer);
         }
         if self.resolver.target(new) == Target::Dangling {
             return Err(Refusal::NewMissing);

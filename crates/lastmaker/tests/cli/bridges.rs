@@ -281,6 +281,9 @@ fn what_stands_in_the_way_is_named_and_left() {
     let inside = format!("{}/herbarium", moved.new_place());
     let ran = moved.bridge(&["--by-hand", &inside, &moved.new_place()]);
     assert!(ran.ends_with(1).out.contains("would lead into itself"));
+    let shares = [r"\\mossbank\press", r"\\fernhall\press"];
+    let ran = moved.bridge(&["--by-hand", shares[0], shares[1]]);
+    assert!(ran.ends_with(1).out.contains("at the name of a server"));
     // What is no link is never taken away.
     let ran = moved.bridge(&["--by-hand", "--remove", &moved.new_place()]);
     assert!(ran.ends_with(1).out.contains("no link stands there"));

@@ -9,7 +9,7 @@ mod sh;
 
 use super::site::{Verdict, letter_for};
 use super::{Bridge, Way};
-use crate::place::{Place, Root};
+use crate::place::Place;
 
 /// The language of a script.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -65,9 +65,6 @@ fn why_left(language: Language, bridge: &Bridge) -> Option<String> {
     let windows = bridge.old.root.is_windows() && bridge.new.root.is_windows();
     if windows != (language != Language::Sh) {
         return Some("it is no place of this system".to_owned());
-    }
-    if matches!(bridge.old.root, Root::Share { .. }) {
-        return Some("nothing can be made on a server by that name".to_owned());
     }
     match &bridge.verdict {
         Verdict::Refused(refusal) => Some(refusal.to_string()),
