@@ -48,6 +48,8 @@ pub struct Job<'a> {
     pub existing_only: bool,
     /// Which documents get relative references.
     pub portable: Portable<'a>,
+    /// Whether references that are relative to their document are mended where a move broke them.
+    pub relative: bool,
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.

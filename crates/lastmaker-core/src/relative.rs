@@ -2,8 +2,10 @@
 
 use std::cell::OnceCell;
 
+use crate::codec::PERCENT;
+use crate::layer::{Layers, OpenedChain};
 use crate::open::Document;
-use crate::place::Place;
+use crate::place::{Place, Root, same_name};
 
 /// The folder against which a file's relative references are resolved.
 #[derive(Clone, Debug)]
@@ -148,6 +150,86 @@ impl Home {
             }
         }
     }
+}
+
+impl Home {
+    /// Whether a place can be named relative to the document: it lies below the same root.
+    pub fn reaches(&self, place: &Place) -> bool {
+        self.folder.root == place.root && !place.components.is_empty()
+    }
+
+    /// How the document names a place in place of `content`: relative to it below one root, else in full;
+    /// none if what is written would not name it.
+    pub fn written(&self, place: &Place, content: &str, kind: Kind) -> Option<String> {
+        let backslash = kind == Kind::Path && self.folder.root.is_windows();
+        let separator = match content.find(['/', '\\']) {
+            Some(at) if kind == Kind::Path => &content[at..=at],
+            None if backslash => "\\",
+            _ => "/",
+        };
+        let name = |name: &str| match kind {
+            Kind::Path => name.to_owned(),
+            Kind::Uri => encoded(name),
+        };
+        if !self.reaches(place) {
+            let text = match (kind, &place.root) {
+                (Kind::Path, _) => place.to_string(),
+                (Kind::Uri, Root::Share { .. }) => return None,
+                (Kind::Uri, _) => {
+                    let root = match place.root {
+                        Root::Drive(letter) => format!("file:///{letter}:"),
+                        _ => "file://".to_owned(),
+                    };
+                    let names = place
+                        .components
+                        .iter()
+                        .map(|part| format!("/{}", encoded(part)));
+                    root + &names.collect::<String>()
+                }
+            };
+            return Some(text);
+        }
+        let windows = place.root.is_windows();
+        let same = |(a, b): &(&String, &String)| same_name(a, b, !windows);
+        let both = self.folder.components.iter().zip(&place.components);
+        let shared = both
+            .take_while(same)
+            .count()
+            .min(place.components.len() - 1);
+        let ups = self.folder.components.len() - shared;
+        let mut names = vec!["..".to_owned(); ups];
+        if ups == 0 {
+            names.push(".".to_owned());
+        }
+        names.extend(place.components[shared..].iter().map(|part| name(part)));
+        let text = names.join(separator);
+        let comes_to = self.place_of(&text, kind)?;
+        comes_to.same(place).then_some(text)
+    }
+}
+
+/// A name as a part of a URI's path: what is not unreserved is percent-encoded (RFC 3986, 2.3).
+fn encoded(name: &str) -> String {
+    let mut text = String::new();
+    for byte in name.bytes() {
+        match byte {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' => {
+                text.push(char::from(byte));
+            }
+            byte => text.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    text
+}
+
+/// A string as a document's reader hands it to whoever resolves addresses: percent-encoding is theirs to
+/// take off.
+pub(crate) fn address(layers: &Layers, raw: &str) -> Option<OpenedChain> {
+    let worn = match layers.split_last() {
+        Some((last, others)) if last.name() == PERCENT => others.into(),
+        _ => layers.clone(),
+    };
+    OpenedChain::open(&worn, raw.as_bytes()).ok()
 }
 
 /// What names lead to from a folder; none above its root.

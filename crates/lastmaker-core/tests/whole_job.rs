@@ -78,6 +78,7 @@ impl Desk {
             repair: false,
             existing_only: false,
             portable: lastmaker_core::job::Portable::default(),
+            relative: false,
             jobs: 2,
             looked_at: &self.looked_at,
         }

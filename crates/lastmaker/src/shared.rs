@@ -342,6 +342,7 @@ impl Desk {
             repair,
             existing_only: false,
             portable: Portable::default(),
+            relative: false,
             max_document: self.max_document,
             means: &self.means,
             jobs: self.jobs,

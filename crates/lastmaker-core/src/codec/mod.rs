@@ -37,6 +37,7 @@ pub(crate) use file_uri::FILE_URI;
 pub use file_uri::FileUri;
 pub use fold::{Brackets, Fold};
 pub use markup::{Markup, MarkupLetters};
+pub(crate) use percent::PERCENT;
 pub use percent::{Percent, UriPart};
 pub use registry::RegistryHex;
 pub use rtf::RtfText;

@@ -3,6 +3,9 @@
 use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 use crate::place::OPAQUE;
 
+/// How the layer is called.
+pub(crate) const PERCENT: &str = "percent-encoding";
+
 /// What of a URI a percent-encoded text is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum UriPart {
@@ -26,7 +29,7 @@ pub struct Percent {
 
 impl Layer for Percent {
     fn name(&self) -> &'static str {
-        "percent-encoding"
+        PERCENT
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {

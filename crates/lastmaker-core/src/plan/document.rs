@@ -13,6 +13,7 @@ use crate::sheet::Decision;
 use super::attempt::{Attempt, DocumentPlan, Pace, intents_of};
 use super::collision::withdraw_collisions;
 use super::intent::Intent;
+use super::mend::{Mender, merge};
 use super::options::PlanOptions;
 use super::portions::plan_in_portions;
 use super::promise::Promise;
@@ -89,9 +90,14 @@ impl Draft {
             touched && count.get() <= most
         };
         let mut outline = Vec::new();
+        let mut mended = Vec::new();
+        let mender = options.mender();
         let mut pace = Pace::new(options.limits);
         let (sites, grammar) = document.sites(finder, counted, |passage| {
+            let ordinal = outline.len();
             outline.push(Outline::of(passage));
+            let mend = |mender: &Mender<'_>| mender.mend(document, ordinal, passage);
+            mended.extend(mender.as_ref().and_then(mend));
             !pace.is_late() && count.get() <= most
         });
         let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS)
@@ -114,6 +120,7 @@ impl Draft {
             return draft;
         }
         draft.intend(document, options);
+        merge(mended, &mut draft.sites, &mut draft.intents);
         draft.settle(&Attempt {
             document,
             options,

@@ -12,6 +12,7 @@ use crate::open::{Inside, LINK};
 use crate::packed::Packed;
 use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
+use crate::relative::Home;
 use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
 use crate::text::encoding_of_names;
@@ -155,7 +156,12 @@ pub(super) fn plan_file(
     let home = NewHome::of(job.portable, sheet, &entry.canonical, below, |place| {
         job.resolver.path_of(place)?.canonicalize().ok()
     });
+    let mended_from = match job.relative {
+        true => job.resolver.place_of(&entry.canonical).and_then(Home::of),
+        false => None,
+    };
     let options = PlanOptions {
+        mended_from: mended_from.as_ref(),
         home: home.as_ref(),
         sheet,
         reading,

@@ -49,9 +49,17 @@ impl Intent {
         }
     }
 
+    /// A reference that is relative to its document already, and is written anew.
+    pub(super) fn relative(verdict: Verdict, relative: Relative) -> Self {
+        Self {
+            relative: Some(relative),
+            ..Self::of(verdict)
+        }
+    }
+
     /// Whether the change is made, as far as is known.
     pub(crate) fn changes(&self) -> bool {
-        !self.edits.is_empty()
+        !self.edits.is_empty() || self.relative.is_some()
     }
 
     /// Takes the change back if only what exists is changed and its new place does not.

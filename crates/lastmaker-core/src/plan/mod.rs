@@ -16,6 +16,7 @@ mod intent;
 mod large;
 mod letters;
 mod lift;
+mod mend;
 mod options;
 mod portable;
 mod portions;

@@ -2,9 +2,11 @@
 
 use std::path::Path;
 
+use super::mend::Mender;
 use super::portable::NewHome;
 use crate::limits::Limits;
 use crate::open::Reading;
+use crate::relative::Home;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 
@@ -27,6 +29,8 @@ pub struct PlanOptions<'a> {
     pub file: &'a Path,
     /// The folder against which relative references are resolved, if some become relative.
     pub home: Option<&'a NewHome>,
+    /// What relative references are resolved against, if those that a move broke are mended.
+    pub mended_from: Option<&'a Home>,
     /// What it may cost.
     pub limits: Limits,
 }
@@ -43,8 +47,18 @@ impl<'a> PlanOptions<'a> {
             for_record: true,
             file: Path::new(""),
             home: None,
+            mended_from: None,
             limits: Limits::default(),
         }
+    }
+
+    /// What mends broken relative references, if they are to be.
+    pub(super) fn mender(&self) -> Option<Mender<'a>> {
+        Some(Mender {
+            home: self.mended_from?,
+            sheet: self.sheet,
+            resolver: self.resolver?,
+        })
     }
 
     /// Says which new places exist, if only references to those are changed.

@@ -75,8 +75,10 @@ impl NewHome {
 pub(crate) struct Relative {
     /// The string with its layers taken off, but for those of the URI.
     pub(super) chain: OpenedChain,
-    /// What is put in.
+    /// What is put in, from its start on.
     pub(super) edit: Edit,
+    /// Whether it names its place in full then after all.
+    pub(super) in_full: bool,
 }
 
 impl Relative {
@@ -136,6 +138,7 @@ pub(super) fn relative(
             span: 0..kept.start,
             with: lead.into_bytes(),
         },
+        in_full: false,
     })
 }
 

@@ -171,7 +171,8 @@ impl Promise {
             };
             let is_relative = |site: usize, which: usize| {
                 let intent = intents[site][which].as_ref();
-                intent.is_some_and(|intent| intent.relative.is_some())
+                let relative = intent.and_then(|intent| intent.relative.as_ref());
+                relative.is_some_and(|relative| !relative.in_full)
             };
             for (site, of_site) in sites.iter().zip(intents) {
                 for (found, intent) in site.finds.iter().zip(of_site) {

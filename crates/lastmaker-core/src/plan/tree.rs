@@ -59,7 +59,7 @@ impl TreePlan {
 /// that are not repeatable; with `again` files that changed since are planned all the same. Only
 /// `for_record` it says how each change is made, which a rewrite needs.
 pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool, for_record: bool) -> TreePlan {
-    let sieve = Sieve::new(job.sheet, job.thorough);
+    let sieve = Sieve::new(job.sheet, job.thorough || job.relative);
     let past = (!job.sheet.is_repeatable()).then_some(Past { chain, again });
     let walked = job.walk(&sieve, |entry| {
         let planned = plan_file(job, &sieve, entry, past, for_record)?;

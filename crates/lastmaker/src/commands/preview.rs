@@ -37,6 +37,10 @@ pub(crate) struct PlanArgs {
     /// programs are known to take that; the sheet names others under `portable`
     #[arg(long, help_heading = "What moved")]
     pub(crate) portable: bool,
+    /// Mend references relative to their document that lead nowhere since it or what they name has moved, in
+    /// the same formats
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) relative: bool,
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
@@ -49,6 +53,7 @@ impl PlanArgs {
     pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
+            relative: self.relative,
             portable: Portable {
                 known: self.portable,
                 said: desk.portable(),

@@ -338,3 +338,104 @@ fn a_check_finds_relative_references_that_the_documents_move_broke() {
     ];
     assert_eq!(lost, expected);
 }
+
+/// A document that was moved, what was left and what went with it, and the moves.
+fn split(list: &str, page: &str) -> Desk {
+    Desk::new()
+        .file("d/music/a b.mp3", "a")
+        .file("d/old/stayed.mp3", "s")
+        .file("h/new/lists/near.mp3", "n")
+        .file("h/new/lists/a.m3u", list)
+        .file("h/new/lists/a.html", page)
+        .file("h/other/lists/b.m3u", "../../music/gone.mp3\n")
+}
+
+#[test]
+fn what_a_move_broke_names_the_same_file_again() {
+    let list = "#EXTM3U\r\n..\\..\\music\\a b.mp3\r\n.\\near.mp3\r\n..\\..\\music\\never.mp3\r\n";
+    let page =
+        "<!doctype html><a href=\"../../music/a%20b.mp3#t\">x</a> <a href='./near.mp3'>n</a>\n";
+    let desk = split(list, page);
+    let all = [
+        "h",
+        "--no-sheet",
+        "--move",
+        r"D:\old=H:\new",
+        "--seen-at",
+        r"D:\=d",
+        "--seen-at",
+        r"H:\=h",
+        "--record-dir",
+        "records",
+        "--relative",
+    ];
+    let run = |command: &[&'static str]| desk.run(command.iter().copied().chain(all));
+    assert!(
+        run(&["preview"])
+            .ends_with(0)
+            .out
+            .contains("2 references in 2 files would change")
+    );
+    run(&["rewrite", "--yes"]).ends_with(0);
+    // What lies below another root is named in full.
+    let mended = list.replace("..\\..\\music\\a b.mp3", "D:\\music\\a b.mp3");
+    assert_eq!(desk.text("h/new/lists/a.m3u"), mended);
+    let mended = page.replace("../../music", "file:///D:/music");
+    assert_eq!(desk.text("h/new/lists/a.html"), mended);
+    // A second run finds nothing, and everything goes back.
+    assert!(run(&["preview"]).ends_with(0).out.contains("0 references"));
+    desk.restore(&[&desk.ids()[0]]).ends_with(0);
+    assert_eq!(desk.text("h/new/lists/a.m3u"), list);
+    assert_eq!(desk.text("h/new/lists/a.html"), page);
+}
+
+#[cfg(unix)]
+#[test]
+fn a_split_below_one_root_stays_relative() {
+    let desk = Desk::new()
+        .file("one/lists/a.m3u", "../music/a.mp3\n../../else/b.mp3\n")
+        .file(
+            "one/lists/page.html",
+            "<!doctype html><img src='../music/c%23.png'>\n",
+        )
+        .file("two/music/a.mp3", "a")
+        .file("two/music/c#.png", "c")
+        .file("else/b.mp3", "b");
+    let base = desk.path(".").canonicalize().unwrap();
+    let place = |name: &str| base.join(name).display().to_string();
+    // What they name has moved, and they have not.
+    let music = format!("{}={}", place("one/music"), place("two/music"));
+    let run = |path: &str, one: &str| {
+        let all = [
+            "rewrite",
+            path,
+            "--no-sheet",
+            "--yes",
+            "--anyway",
+            "--relative",
+            "--move",
+            one,
+        ];
+        desk.run(all.iter().copied().chain(["--record-dir", "records"]))
+            .ends_with(0)
+    };
+    run("one", &music);
+    assert_eq!(
+        desk.text("one/lists/a.m3u"),
+        "../../two/music/a.mp3\n../../else/b.mp3\n"
+    );
+    assert_eq!(
+        desk.text("one/lists/page.html"),
+        "<!doctype html><img src='../../two/music/c%23.png'>\n"
+    );
+    // Now they move, and what they name stays.
+    std::fs::create_dir_all(base.join("three/deep")).unwrap();
+    std::fs::rename(base.join("one/lists"), base.join("three/deep/lists")).unwrap();
+    let lists = format!("{}={}", place("one/lists"), place("three/deep/lists"));
+    run("three", &lists);
+    let text = desk.text("three/deep/lists/a.m3u");
+    assert_eq!(text, "../../../two/music/a.mp3\n../../../else/b.mp3\n");
+    for line in text.lines() {
+        assert!(base.join("three/deep/lists").join(line).exists(), "{line}");
+    }
+}

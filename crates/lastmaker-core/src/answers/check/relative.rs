@@ -2,11 +2,10 @@
 
 use crate::format::{Role, site_text};
 use crate::job::Job;
-use crate::layer::OpenedChain;
 use crate::layer::Span;
 use crate::open::{Leaf, LineCounter, SitePassage};
 use crate::place::Place;
-use crate::relative::Home;
+use crate::relative::{Home, address};
 use crate::report::{FileName, Reference, Standing, Suggestion, Target};
 
 /// The relative references of a document whose targets are not there; `home` is its file's.
@@ -40,7 +39,7 @@ pub(super) fn lost(
             return;
         };
         let raw = &document.text.content[passage.span.clone()];
-        let Ok(chain) = OpenedChain::open(passage.layers, raw.as_bytes()) else {
+        let Some(chain) = address(passage.layers, raw) else {
             return;
         };
         let content = chain.content(raw).to_owned();

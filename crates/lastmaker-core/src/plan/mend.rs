@@ -1,0 +1,160 @@
+//! References that are relative to their document and that a move broke: of the document, or of what they
+//! name.
+//!
+//! Such a reference is changed only if it leads nowhere from where its document lies now, and what it named
+//! from where the document lay before is there: it then names that again, relative where both are below one
+//! root. What it comes to is worked out again from the new text.
+
+use crate::format::{Passage, Role, site_text};
+use crate::judge::Verdict;
+use crate::layer::{Edit, Span};
+use crate::open::{Document, SitePassage};
+use crate::place::{Form, Found, Place, Spelling, Stands};
+use crate::relative::{Home, Kind, address};
+use crate::report::{Standing, Target};
+use crate::resolve::Resolver;
+use crate::sheet::{Relocation, Sheet};
+
+use super::intent::Intent;
+use super::portable::Relative;
+
+/// What a document's broken references are mended by.
+#[derive(Clone, Copy)]
+pub(super) struct Mender<'a> {
+    pub(super) home: &'a Home,
+    pub(super) sheet: &'a Sheet,
+    pub(super) resolver: &'a Resolver,
+}
+
+/// A passage that is a broken reference, and what is meant to happen to it.
+pub(super) type Mended = (SitePassage, Vec<Option<Intent>>);
+
+impl Mender<'_> {
+    /// What is to happen to a passage; none if it is no such reference, or what it means is not there.
+    pub(super) fn mend(
+        &self,
+        document: &Document<'_>,
+        ordinal: usize,
+        passage: &Passage<'_>,
+    ) -> Option<Mended> {
+        let way = site_text(passage.site);
+        let kind = self.home.kind(document, passage.span.start, &way)?;
+        if passage.role != Role::Value || document.sealed.is_some() || document.broke.is_some() {
+            return None;
+        }
+        let raw = &document.text.content[passage.span.clone()];
+        let chain = address(passage.layers, raw)?;
+        let content = chain.content(raw).to_owned();
+        let now = self.home.place_of(&content, kind)?;
+        if self.resolver.target(&now) != Target::Dangling {
+            return None;
+        }
+        let (old, new, by) = self.meant(&content, kind)?;
+        let written = self.home.written(&new, &content, kind)?;
+        let end = path_end(&content, kind);
+        let relative = Relative {
+            in_full: !self.home.reaches(&new),
+            chain: chain.clone(),
+            edit: Edit {
+                span: 0..end,
+                with: written.into_bytes(),
+            },
+        };
+        let verdict = Verdict {
+            standing: Standing::ToMove,
+            reason: None,
+            end,
+            relocation: Some(Relocation {
+                end,
+                depth: old.components.len(),
+                to: new,
+                by,
+                seen: None,
+            }),
+            spelling: SPELLING,
+            place: old,
+        };
+        let found = found(&verdict.place, end);
+        let site = SitePassage {
+            ordinal,
+            span: Span::new(passage.span.clone()),
+            role: passage.role,
+            hint: passage.hint,
+            site: way,
+            layers: chain.layers().clone(),
+            chain,
+            finds: vec![found],
+        };
+        Some((site, vec![Some(Intent::relative(verdict, relative))]))
+    }
+
+    /// What a reference named before the moves, where that is now, and by which move: of the document, or of
+    /// what it names.
+    fn meant(&self, content: &str, kind: Kind) -> Option<(Place, Place, usize)> {
+        let folder = self.home.folder();
+        let origins = self.sheet.origins(folder).into_iter();
+        let of_document = self.sheet.arrived_by(folder);
+        let folders = origins.map(|origin| (origin, of_document));
+        folders
+            .chain([(folder.clone(), None)])
+            .find_map(|(folder, by)| {
+                let old = self.home.moved_to(folder).place_of(content, kind)?;
+                let (new, by) = match self.sheet.moved_by(&old) {
+                    Some((of_target, new)) => (new, Some(of_target)),
+                    None => (old.clone(), by),
+                };
+                (self.resolver.target(&new) == Target::Live).then_some((old, new, by?))
+            })
+    }
+}
+
+/// Where the path of a reference ends: a URI may have a query and a fragment behind it.
+fn path_end(content: &str, kind: Kind) -> usize {
+    match kind {
+        Kind::Path => content.len(),
+        Kind::Uri => content.find(['?', '#']).unwrap_or(content.len()),
+    }
+}
+
+/// A relative reference is spelled as what is behind a variable that stands for its document's folder.
+const SPELLING: Spelling = Spelling {
+    form: Form::Variable,
+    separator: Some('/'),
+    doubling: 1,
+    lower_drive: false,
+};
+
+fn found(place: &Place, end: usize) -> Found {
+    Found {
+        start: 0,
+        root_end: end,
+        root: place.root.clone(),
+        base: place.components.clone(),
+        spelling: SPELLING,
+        tokens: Vec::new(),
+        hard_end: end,
+        next: None,
+        firm_end: Some(end),
+        stands: Stands::Alone(None),
+        doubt: None,
+        flaw: None,
+    }
+}
+
+/// Puts mended passages among the others, in order; one in which places were found has its own say.
+pub(super) fn merge(
+    mended: Vec<Mended>,
+    sites: &mut Vec<SitePassage>,
+    intents: &mut Vec<Vec<Option<Intent>>>,
+) {
+    for (site, of_site) in mended {
+        let at = sites.partition_point(|other| other.ordinal < site.ordinal);
+        if sites
+            .get(at)
+            .is_none_or(|other| other.ordinal != site.ordinal)
+        {
+            sites.insert(at, site);
+            intents.insert(at, of_site);
+        }
+    }
+}
