@@ -3,9 +3,13 @@
 use std::cell::OnceCell;
 
 use crate::codec::PERCENT;
-use crate::layer::{Layers, OpenedChain};
+use crate::format::{Passage, Role, site_text};
+use crate::layer::OpenedChain;
 use crate::open::Document;
 use crate::place::{Place, Root, same_name};
+use crate::report::Target;
+use crate::resolve::Resolver;
+use crate::sheet::Sheet;
 
 /// The folder against which a file's relative references are resolved.
 #[derive(Clone, Debug)]
@@ -222,14 +226,72 @@ fn encoded(name: &str) -> String {
     text
 }
 
-/// A string as a document's reader hands it to whoever resolves addresses: percent-encoding is theirs to
-/// take off.
-pub(crate) fn address(layers: &Layers, raw: &str) -> Option<OpenedChain> {
-    let worn = match layers.split_last() {
-        Some((last, others)) if last.name() == PERCENT => others.into(),
-        _ => layers.clone(),
-    };
-    OpenedChain::open(&worn, raw.as_bytes()).ok()
+/// A string of a document that names a file relative to it.
+pub(crate) struct RelativeReference {
+    /// The string with its layers taken off, but for percent-encoding: whoever resolves addresses takes that
+    /// off.
+    pub(crate) chain: OpenedChain,
+    /// What it reads so.
+    pub(crate) content: String,
+    /// How it is taken.
+    pub(crate) kind: Kind,
+    /// The way to it.
+    pub(crate) way: String,
+    /// What it names from where its document lies.
+    pub(crate) place: Place,
+}
+
+impl RelativeReference {
+    /// Reads a passage as one; none if it is something else.
+    pub(crate) fn read(
+        home: &Home,
+        document: &Document<'_>,
+        passage: &Passage<'_>,
+    ) -> Option<Self> {
+        let way = site_text(passage.site);
+        let kind = home.kind(document, passage.span.start, &way)?;
+        if passage.role != Role::Value {
+            return None;
+        }
+        let worn = match passage.layers.split_last() {
+            Some((last, others)) if last.name() == PERCENT => others.into(),
+            _ => passage.layers.clone(),
+        };
+        let raw = &document.text.content[passage.span.clone()];
+        let chain = OpenedChain::open(&worn, raw.as_bytes()).ok()?;
+        let content = chain.content(raw).to_owned();
+        let place = home.place_of(&content, kind)?;
+        Some(Self {
+            chain,
+            content,
+            kind,
+            way,
+            place,
+        })
+    }
+
+    /// What it named before the moves, where that is now, and by which move: of its document, or of what it
+    /// names. None if that is not there.
+    pub(crate) fn meant(
+        &self,
+        home: &Home,
+        sheet: &Sheet,
+        resolver: &Resolver,
+    ) -> Option<(Place, Place, usize)> {
+        let folder = home.folder();
+        let of_document = sheet.arrived_by(folder);
+        let origins = sheet.origins(folder).into_iter();
+        let before = origins.map(|origin| (origin, of_document));
+        let mut folders = before.chain([(folder.clone(), None)]);
+        folders.find_map(|(folder, by)| {
+            let old = home.moved_to(folder).place_of(&self.content, self.kind)?;
+            let (new, by) = match sheet.moved_by(&old) {
+                Some((of_target, new)) => (new, Some(of_target)),
+                None => (old.clone(), by),
+            };
+            (resolver.target(&new) == Target::Live).then_some((old, new, by?))
+        })
+    }
 }
 
 /// What names lead to from a folder; none above its root.

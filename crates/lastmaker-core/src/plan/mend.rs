@@ -5,12 +5,12 @@
 //! from where the document lay before is there: it then names that again, relative where both are below one
 //! root. What it comes to is worked out again from the new text.
 
-use crate::format::{Passage, Role, site_text};
+use crate::format::Passage;
 use crate::judge::Verdict;
 use crate::layer::{Edit, Span};
 use crate::open::{Document, SitePassage};
 use crate::place::{Form, Found, Place, Spelling, Stands};
-use crate::relative::{Home, Kind, address};
+use crate::relative::{Home, Kind, RelativeReference};
 use crate::report::{Standing, Target};
 use crate::resolve::Resolver;
 use crate::sheet::{Relocation, Sheet};
@@ -37,19 +37,21 @@ impl Mender<'_> {
         ordinal: usize,
         passage: &Passage<'_>,
     ) -> Option<Mended> {
-        let way = site_text(passage.site);
-        let kind = self.home.kind(document, passage.span.start, &way)?;
-        if passage.role != Role::Value || document.sealed.is_some() || document.broke.is_some() {
+        if document.sealed.is_some() || document.broke.is_some() {
             return None;
         }
-        let raw = &document.text.content[passage.span.clone()];
-        let chain = address(passage.layers, raw)?;
-        let content = chain.content(raw).to_owned();
-        let now = self.home.place_of(&content, kind)?;
-        if self.resolver.target(&now) != Target::Dangling {
+        let reference = RelativeReference::read(self.home, document, passage)?;
+        if self.resolver.target(&reference.place) != Target::Dangling {
             return None;
         }
-        let (old, new, by) = self.meant(&content, kind)?;
+        let (old, new, by) = reference.meant(self.home, self.sheet, self.resolver)?;
+        let RelativeReference {
+            chain,
+            content,
+            kind,
+            way,
+            ..
+        } = reference;
         let written = self.home.written(&new, &content, kind)?;
         let end = path_end(&content, kind);
         let relative = Relative {
@@ -86,25 +88,6 @@ impl Mender<'_> {
             finds: vec![found],
         };
         Some((site, vec![Some(Intent::relative(verdict, relative))]))
-    }
-
-    /// What a reference named before the moves, where that is now, and by which move: of the document, or of
-    /// what it names.
-    fn meant(&self, content: &str, kind: Kind) -> Option<(Place, Place, usize)> {
-        let folder = self.home.folder();
-        let origins = self.sheet.origins(folder).into_iter();
-        let of_document = self.sheet.arrived_by(folder);
-        let folders = origins.map(|origin| (origin, of_document));
-        folders
-            .chain([(folder.clone(), None)])
-            .find_map(|(folder, by)| {
-                let old = self.home.moved_to(folder).place_of(content, kind)?;
-                let (new, by) = match self.sheet.moved_by(&old) {
-                    Some((of_target, new)) => (new, Some(of_target)),
-                    None => (old.clone(), by),
-                };
-                (self.resolver.target(&new) == Target::Live).then_some((old, new, by?))
-            })
     }
 }
 

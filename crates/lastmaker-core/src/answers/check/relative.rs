@@ -1,11 +1,10 @@
 //! References that are relative to their document and lead nowhere.
 
-use crate::format::{Role, site_text};
 use crate::job::Job;
 use crate::layer::Span;
 use crate::open::{Leaf, LineCounter, SitePassage};
 use crate::place::Place;
-use crate::relative::{Home, address};
+use crate::relative::{Home, RelativeReference};
 use crate::report::{FileName, Reference, Standing, Suggestion, Target};
 
 /// The relative references of a document whose targets are not there; `home` is its file's.
@@ -30,25 +29,25 @@ pub(super) fn lost(
     let mut lines = LineCounter::default();
     let mut all = Vec::new();
     document.passages_with_ways(&mut |ordinal, passage| {
-        let start = passage.span.start;
-        let way = site_text(passage.site);
-        let Some(kind) = home
-            .kind(document, start, &way)
-            .filter(|_| passage.role == Role::Value)
-        else {
+        let Some(found) = RelativeReference::read(home, document, &passage) else {
             return;
         };
-        let raw = &document.text.content[passage.span.clone()];
-        let Some(chain) = address(passage.layers, raw) else {
-            return;
-        };
-        let content = chain.content(raw).to_owned();
-        let Some(place) = home.place_of(&content, kind) else {
-            return;
-        };
-        if job.resolver.target(&place) != Target::Dangling {
+        if job.resolver.target(&found.place) != Target::Dangling {
             return;
         }
+        let meant = found.meant(home, job.sheet, job.resolver);
+        let suggestion = meant.map(|(_, now, _)| Suggestion {
+            place: now.to_string(),
+            why: "before the move it named that, which exists".to_owned(),
+            certain: true,
+        });
+        let RelativeReference {
+            chain,
+            content,
+            way,
+            place,
+            ..
+        } = found;
         let site = SitePassage {
             ordinal,
             span: Span::new(passage.span.clone()),
@@ -66,9 +65,7 @@ pub(super) fn lost(
             target: Some(Target::Dangling),
             reason: Some("relative"),
             why: Some(format!("relative to its document it names {place}")),
-            suggestions: from_old_home(job, home, &content, kind)
-                .into_iter()
-                .collect(),
+            suggestions: suggestion.into_iter().collect(),
             ..Reference::new(
                 name.clone(),
                 &content,
@@ -80,23 +77,4 @@ pub(super) fn lost(
         all.push((reference, place));
     });
     all
-}
-
-/// What a reference named from where its document lay before the moves, if that is there now.
-fn from_old_home(
-    job: &Job<'_>,
-    home: &Home,
-    content: &str,
-    kind: crate::relative::Kind,
-) -> Option<Suggestion> {
-    let folders = job.sheet.origins(home.folder());
-    folders.into_iter().find_map(|folder| {
-        let old = home.moved_to(folder).place_of(content, kind)?;
-        let now = job.sheet.relocated(&old).unwrap_or_else(|| old.clone());
-        (job.resolver.target(&now) == Target::Live).then(|| Suggestion {
-            place: now.to_string(),
-            why: "its document lay in another folder before the move, from where it named that, and it exists".to_owned(),
-            certain: true,
-        })
-    })
 }
