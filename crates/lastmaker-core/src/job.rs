@@ -23,6 +23,18 @@ pub struct Portable<'a> {
     pub said: Option<&'a Scope>,
 }
 
+/// What becomes of references that are relative to their document.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum RelativeReferences {
+    /// They are left.
+    #[default]
+    Left,
+    /// Those that a move broke are mended.
+    Mended,
+    /// Those that lead somewhere name that in full, so that their document can be moved alone.
+    InFull,
+}
+
 /// One run over a tree.
 #[derive(Debug)]
 pub struct Job<'a> {
@@ -48,8 +60,8 @@ pub struct Job<'a> {
     pub existing_only: bool,
     /// Which documents get relative references.
     pub portable: Portable<'a>,
-    /// Whether references that are relative to their document are mended where a move broke them.
-    pub relative: bool,
+    /// What becomes of references that are relative to their document.
+    pub relative: RelativeReferences,
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.

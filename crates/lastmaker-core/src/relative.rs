@@ -162,8 +162,25 @@ impl Home {
         self.folder.root == place.root && !place.components.is_empty()
     }
 
-    /// How the document names a place in place of `content`: relative to it below one root, else in full;
-    /// none if what is written would not name it.
+    /// How a place is named in full; none if there is no such address.
+    pub fn written_in_full(&self, place: &Place, kind: Kind) -> Option<String> {
+        match (kind, &place.root) {
+            (Kind::Path, _) => Some(place.to_string()),
+            (Kind::Uri, Root::Share { .. }) => None,
+            (Kind::Uri, root) => {
+                let root = match root {
+                    Root::Drive(letter) => format!("file:///{letter}:"),
+                    _ => "file://".to_owned(),
+                };
+                let names = place.components.iter();
+                let names = names.map(|name| format!("/{}", encoded(name)));
+                Some(root + &names.collect::<String>())
+            }
+        }
+    }
+
+    /// How the document names a place that it reaches, in place of `content`; none if what is written would
+    /// not name it.
     pub fn written(&self, place: &Place, content: &str, kind: Kind) -> Option<String> {
         let backslash = kind == Kind::Path && self.folder.root.is_windows();
         let separator = match content.find(['/', '\\']) {
@@ -175,24 +192,6 @@ impl Home {
             Kind::Path => name.to_owned(),
             Kind::Uri => encoded(name),
         };
-        if !self.reaches(place) {
-            let text = match (kind, &place.root) {
-                (Kind::Path, _) => place.to_string(),
-                (Kind::Uri, Root::Share { .. }) => return None,
-                (Kind::Uri, _) => {
-                    let root = match place.root {
-                        Root::Drive(letter) => format!("file:///{letter}:"),
-                        _ => "file://".to_owned(),
-                    };
-                    let names = place
-                        .components
-                        .iter()
-                        .map(|part| format!("/{}", encoded(part)));
-                    root + &names.collect::<String>()
-                }
-            };
-            return Some(text);
-        }
         let windows = place.root.is_windows();
         let same = |(a, b): &(&String, &String)| same_name(a, b, !windows);
         let both = self.folder.components.iter().zip(&place.components);

@@ -78,7 +78,7 @@ impl Desk {
             repair: false,
             existing_only: false,
             portable: lastmaker_core::job::Portable::default(),
-            relative: false,
+            relative: lastmaker_core::job::RelativeReferences::Left,
             jobs: 2,
             looked_at: &self.looked_at,
         }

@@ -5,7 +5,7 @@ use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
-use lastmaker_core::job::{Job, Portable};
+use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::limits::Means;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
@@ -342,7 +342,7 @@ impl Desk {
             repair,
             existing_only: false,
             portable: Portable::default(),
-            relative: false,
+            relative: RelativeReferences::Left,
             max_document: self.max_document,
             means: &self.means,
             jobs: self.jobs,

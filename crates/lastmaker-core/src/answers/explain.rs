@@ -59,7 +59,7 @@ fn explain_file(
                 reading: leaf.reading,
                 repair: job.repair,
                 home: None,
-                mended_from: None,
+                relative_to: None,
                 file: entry.path,
                 ..PlanOptions::of(job.sheet)
             };

@@ -10,7 +10,7 @@ use thiserror::Error;
 
 use super::change_files::{ChangeFileFault, PreparedChangeFiles};
 use super::preview::chain;
-use crate::job::Job;
+use crate::job::{Job, RelativeReferences};
 use crate::open::Reading;
 use crate::plan::{FilePlan, TreePlan, plan_tree};
 use crate::record::{
@@ -158,7 +158,7 @@ pub fn prepare(
     options: &RewriteOptions,
     planned: impl FnOnce(&TreePlan),
 ) -> Result<Prepared, RewriteRefusal> {
-    if job.sheet.moves.is_empty() {
+    if job.sheet.moves.is_empty() && job.relative != RelativeReferences::InFull {
         return Err(RewriteRefusal::NoMoves);
     }
     let plan = plan_tree(job, &chain(job, store), options.again, true);

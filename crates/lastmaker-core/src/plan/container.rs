@@ -108,16 +108,16 @@ impl Visitor for Planner<'_> {
             true => self.options.home.and_then(|home| home.of_part(leaf.way)),
             false => self.options.home.cloned(),
         };
-        let mended_from = match leaf.is_part() {
+        let relative_to = match leaf.is_part() {
             true => self
                 .options
-                .mended_from
+                .relative_to
                 .and_then(|home| home.of_part(leaf.way)),
-            false => self.options.mended_from.cloned(),
+            false => self.options.relative_to.cloned(),
         };
         let options = PlanOptions {
             reading: leaf.reading,
-            mended_from: mended_from.as_ref(),
+            relative_to: relative_to.as_ref(),
             home: home.as_ref(),
             ..self.options
         };

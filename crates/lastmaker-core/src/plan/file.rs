@@ -4,7 +4,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use crate::container::Budget;
-use crate::job::{Job, left_in};
+use crate::job::{Job, RelativeReferences, left_in};
 use crate::judge::Reason;
 use crate::layer::ByteEdits;
 use crate::limits::Limits;
@@ -142,7 +142,7 @@ pub(super) fn plan_file(
     };
     let rest = (!done.is_empty()).then(|| job.sheet.without(done));
     let sheet = rest.as_ref().unwrap_or(job.sheet);
-    if sheet.moves.is_empty() {
+    if sheet.moves.is_empty() && job.relative != RelativeReferences::InFull {
         return Ok(Planned::default());
     }
     let mut reading = job.reading(entry);
@@ -156,12 +156,13 @@ pub(super) fn plan_file(
     let home = NewHome::of(job.portable, sheet, &entry.canonical, below, |place| {
         job.resolver.path_of(place)?.canonicalize().ok()
     });
-    let mended_from = match job.relative {
-        true => job.resolver.place_of(&entry.canonical).and_then(Home::of),
-        false => None,
+    let relative_to = match job.relative {
+        RelativeReferences::Left => None,
+        _ => job.resolver.place_of(&entry.canonical).and_then(Home::of),
     };
     let options = PlanOptions {
-        mended_from: mended_from.as_ref(),
+        relative_to: relative_to.as_ref(),
+        relative: job.relative,
         home: home.as_ref(),
         sheet,
         reading,

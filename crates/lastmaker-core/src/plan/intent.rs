@@ -50,8 +50,9 @@ impl Intent {
     }
 
     /// A reference that is relative to its document already, and is written anew.
-    pub(super) fn relative(verdict: Verdict, relative: Relative) -> Self {
+    pub(super) fn relative(verdict: Verdict, new: Place, relative: Relative) -> Self {
         Self {
+            new_place: Some(new),
             relative: Some(relative),
             ..Self::of(verdict)
         }

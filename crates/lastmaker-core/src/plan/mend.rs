@@ -1,11 +1,13 @@
-//! References that are relative to their document and that a move broke: of the document, or of what they
-//! name.
+//! References that are relative to their document, and are written anew.
 //!
-//! Such a reference is changed only if it leads nowhere from where its document lies now, and what it named
+//! Where a move broke them, of the document or of what they name, such a reference is changed only if it leads nowhere from where its document lies now, and what it named
 //! from where the document lay before is there: it then names that again, relative where both are below one
 //! root. What it comes to is worked out again from the new text.
+//!
+//! Before a document is moved alone those that lead somewhere can name that in full.
 
 use crate::format::Passage;
+use crate::job::RelativeReferences;
 use crate::judge::Verdict;
 use crate::layer::{Edit, Span};
 use crate::open::{Document, SitePassage};
@@ -24,6 +26,7 @@ pub(super) struct Mender<'a> {
     pub(super) home: &'a Home,
     pub(super) sheet: &'a Sheet,
     pub(super) resolver: &'a Resolver,
+    pub(super) wish: RelativeReferences,
 }
 
 /// A passage that is a broken reference, and what is meant to happen to it.
@@ -41,10 +44,20 @@ impl Mender<'_> {
             return None;
         }
         let reference = RelativeReference::read(self.home, document, passage)?;
-        if self.resolver.target(&reference.place) != Target::Dangling {
-            return None;
-        }
-        let (old, new, by) = reference.meant(self.home, self.sheet, self.resolver)?;
+        let in_full = self.wish == RelativeReferences::InFull;
+        let (old, new, by) = match (self.resolver.target(&reference.place), in_full) {
+            (Target::Live, true) => {
+                let old = reference.place.clone();
+                let new = self.sheet.relocated(&old);
+                (old.clone(), new.unwrap_or(old), None)
+            }
+            (Target::Dangling, false) => {
+                let (old, new, by) = reference.meant(self.home, self.sheet, self.resolver)?;
+                (old, new, Some(by))
+            }
+            _ => return None,
+        };
+        let in_full = in_full || !self.home.reaches(&new);
         let RelativeReference {
             chain,
             content,
@@ -52,10 +65,13 @@ impl Mender<'_> {
             way,
             ..
         } = reference;
-        let written = self.home.written(&new, &content, kind)?;
+        let written = match in_full {
+            true => self.home.written_in_full(&new, kind)?,
+            false => self.home.written(&new, &content, kind)?,
+        };
         let end = path_end(&content, kind);
         let relative = Relative {
-            in_full: !self.home.reaches(&new),
+            in_full,
             chain: chain.clone(),
             edit: Edit {
                 span: 0..end,
@@ -66,10 +82,10 @@ impl Mender<'_> {
             standing: Standing::ToMove,
             reason: None,
             end,
-            relocation: Some(Relocation {
+            relocation: by.map(|by| Relocation {
                 end,
                 depth: old.components.len(),
-                to: new,
+                to: new.clone(),
                 by,
                 seen: None,
             }),
@@ -87,7 +103,7 @@ impl Mender<'_> {
             chain,
             finds: vec![found],
         };
-        Some((site, vec![Some(Intent::relative(verdict, relative))]))
+        Some((site, vec![Some(Intent::relative(verdict, new, relative))]))
     }
 }
 

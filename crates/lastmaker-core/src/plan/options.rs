@@ -4,6 +4,7 @@ use std::path::Path;
 
 use super::mend::Mender;
 use super::portable::NewHome;
+use crate::job::RelativeReferences;
 use crate::limits::Limits;
 use crate::open::Reading;
 use crate::relative::Home;
@@ -29,8 +30,10 @@ pub struct PlanOptions<'a> {
     pub file: &'a Path,
     /// The folder against which relative references are resolved, if some become relative.
     pub home: Option<&'a NewHome>,
-    /// What relative references are resolved against, if those that a move broke are mended.
-    pub mended_from: Option<&'a Home>,
+    /// What relative references are resolved against, if something becomes of them.
+    pub relative_to: Option<&'a Home>,
+    /// What becomes of them.
+    pub relative: RelativeReferences,
     /// What it may cost.
     pub limits: Limits,
 }
@@ -47,15 +50,17 @@ impl<'a> PlanOptions<'a> {
             for_record: true,
             file: Path::new(""),
             home: None,
-            mended_from: None,
+            relative_to: None,
+            relative: RelativeReferences::Left,
             limits: Limits::default(),
         }
     }
 
-    /// What mends broken relative references, if they are to be.
+    /// What writes relative references anew, if that is wanted.
     pub(super) fn mender(&self) -> Option<Mender<'a>> {
         Some(Mender {
-            home: self.mended_from?,
+            home: self.relative_to?,
+            wish: self.relative,
             sheet: self.sheet,
             resolver: self.resolver?,
         })

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::job::Job;
+use crate::job::{Job, RelativeReferences};
 use crate::judge::Reason;
 use crate::place::Place;
 use crate::record::Chain;
@@ -59,7 +59,10 @@ impl TreePlan {
 /// that are not repeatable; with `again` files that changed since are planned all the same. Only
 /// `for_record` it says how each change is made, which a rewrite needs.
 pub fn plan_tree(job: &Job<'_>, chain: &Chain, again: bool, for_record: bool) -> TreePlan {
-    let sieve = Sieve::new(job.sheet, job.thorough || job.relative);
+    let sieve = Sieve::new(
+        job.sheet,
+        job.thorough || job.relative != RelativeReferences::Left,
+    );
     let past = (!job.sheet.is_repeatable()).then_some(Past { chain, again });
     let walked = job.walk(&sieve, |entry| {
         let planned = plan_file(job, &sieve, entry, past, for_record)?;

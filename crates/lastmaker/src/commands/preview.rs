@@ -1,9 +1,9 @@
 //! `lastmaker preview`.
 
 use lastmaker_core::answers::preview;
-use lastmaker_core::job::{Job, Portable};
+use lastmaker_core::job::{Job, Portable, RelativeReferences};
 
-use crate::exit::CommandResult;
+use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
 use crate::shared::{AcceptArgs, Desk, RecordArgs, ScanArgs};
 
@@ -41,6 +41,10 @@ pub(crate) struct PlanArgs {
     /// the same formats
     #[arg(long, help_heading = "What moved")]
     pub(crate) relative: bool,
+    /// Have relative references, in the same formats, name in full what they lead to, so that their documents
+    /// can be moved alone
+    #[arg(long, conflicts_with_all = ["relative", "portable"], help_heading = "What moved")]
+    pub(crate) absolute: bool,
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
@@ -49,11 +53,23 @@ pub(crate) struct PlanArgs {
 }
 
 impl PlanArgs {
+    /// Refuses to go on without moves, if they are needed.
+    pub(crate) fn need_moves(&self, desk: &Desk) -> Result<(), Failure> {
+        match self.absolute {
+            true => Ok(()),
+            false => desk.need_moves(),
+        }
+    }
+
     /// The job as these options have it.
     pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
-            relative: self.relative,
+            relative: match (self.absolute, self.relative) {
+                (true, _) => RelativeReferences::InFull,
+                (false, true) => RelativeReferences::Mended,
+                (false, false) => RelativeReferences::Left,
+            },
             portable: Portable {
                 known: self.portable,
                 said: desk.portable(),
@@ -67,7 +83,7 @@ pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
     let store = args.records.store()?;
     let mut desk = args.scan.desk(Some(&store))?;
     args.plan.accept.add_to(&mut desk.sheet)?;
-    desk.need_moves()?;
+    args.plan.need_moves(&desk)?;
     let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
     let job = args.plan.job(&desk);

@@ -49,7 +49,7 @@ pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
         desk.protect(folder);
     }
     args.plan.accept.add_to(&mut desk.sheet)?;
-    desk.need_moves()?;
+    args.plan.need_moves(&desk)?;
     settle(args, &store, &desk.ui)?;
     let (ui, talk) = (&desk.ui, &args.scan.talk);
     let mut out = ui.results(talk.out.as_deref())?;

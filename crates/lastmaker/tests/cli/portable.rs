@@ -439,3 +439,40 @@ fn a_split_below_one_root_stays_relative() {
         assert!(base.join("three/deep/lists").join(line).exists(), "{line}");
     }
 }
+
+#[cfg(unix)]
+#[test]
+fn in_full_a_document_can_be_moved_alone() {
+    let list = "#EXTM3U\n../music/a b.mp3\n./gone.mp3\n/srv/x.mp3\nhttp://x.example/a\n";
+    let page = "<!doctype html><a href='../music/a%20b.mp3#t'>x</a> <a href='#t'>t</a>\n";
+    let desk = Desk::new()
+        .file("one/music/a b.mp3", "a")
+        .file("one/lists/a.m3u", list)
+        .file("one/lists/a.html", page);
+    let base = desk.path(".").canonicalize().unwrap();
+    let run = |more: &[&str]| {
+        let all = [
+            "rewrite",
+            "one",
+            "--no-sheet",
+            "--yes",
+            "--record-dir",
+            "records",
+        ];
+        desk.run(all.iter().copied().chain(more.iter().copied()))
+    };
+    run(&[]).ends_with(2);
+    run(&["--absolute"]).ends_with(0);
+    let music = base.join("one/music").display().to_string();
+    let full = list.replace("../music", &music);
+    assert_eq!(desk.text("one/lists/a.m3u"), full);
+    let full = page.replace("../music", &format!("file://{music}"));
+    assert_eq!(desk.text("one/lists/a.html"), full);
+    assert!(
+        run(&["--absolute"]).ends_with(0).out.contains("Nothing"),
+        "a second run finds nothing"
+    );
+    desk.restore(&[&desk.ids()[0]]).ends_with(0);
+    assert_eq!(desk.text("one/lists/a.m3u"), list);
+    assert_eq!(desk.text("one/lists/a.html"), page);
+}
