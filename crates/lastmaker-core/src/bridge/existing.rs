@@ -5,6 +5,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use super::ground::Ground;
+use super::site::leads_to;
 use crate::job::Job;
 use crate::place::Place;
 use crate::record::link_target;
@@ -28,9 +29,14 @@ pub struct Existing {
 const DEEPEST: usize = 16;
 const MOST_NAMES: usize = 200_000;
 
-/// The links at `old`, on the way to it, or below it, outermost first.
-pub fn existing(resolver: &Resolver, old: &Place) -> Vec<Existing> {
+/// The links at `old`, on the way to it, or below it, outermost first. One on the way counts only if `old` is
+/// `new` through it: systems have links of their own.
+pub fn existing(resolver: &Resolver, old: &Place, new: &Place) -> Vec<Existing> {
     let mut all = Vec::new();
+    let is_new = || {
+        let (old, new) = (resolver.path_for(old), resolver.path_of(new));
+        old.zip(new).is_some_and(|(old, new)| leads_to(&old, &new))
+    };
     for depth in 1..=old.components.len() {
         let place = Place {
             root: old.root.clone(),
@@ -39,7 +45,9 @@ pub fn existing(resolver: &Resolver, old: &Place) -> Vec<Existing> {
         let Some(path) = resolver.path_for(&place) else {
             return all;
         };
-        if let Some(target) = link_target(&path) {
+        if let Some(target) = link_target(&path)
+            && (depth == old.components.len() || is_new())
+        {
             // What lies below is the new place's.
             all.push(found(place, path, target));
             return all;

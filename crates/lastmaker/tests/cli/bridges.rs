@@ -368,6 +368,21 @@ fn places_that_are_one_by_other_names_make_no_loop() {
 }
 
 #[test]
+fn a_link_on_the_way_is_one_only_if_it_leads_to_the_new_place() {
+    let moved = Moved::new();
+    // The folder above the old one is a link of the system's own.
+    fs::create_dir_all(moved.desk.path("real/herbarium")).unwrap();
+    symlink(moved.desk.path("real"), moved.desk.path("old")).unwrap();
+    let (old, new) = (moved.old(""), moved.new_place());
+    let list = |moved: &Moved| moved.states(&["--by-hand", "--list", &old, &new]);
+    assert!(list(&moved).is_empty());
+    // Another one leads to the folder around the new place.
+    fs::remove_file(moved.desk.path("old")).unwrap();
+    symlink(moved.desk.path("new"), moved.desk.path("old")).unwrap();
+    assert_eq!(list(&moved), ["old stands"]);
+}
+
+#[test]
 fn a_shell_script_makes_and_takes_away_and_can_be_run_twice() {
     for name in ["plain", "it's", "a b \u{e9}", "$x `y` \\n", "100%!\"", "-n"] {
         let desk = Desk::new().file(&format!("new/{name}/x"), "content");

@@ -150,7 +150,9 @@ impl BridgePlan {
                     old,
                     new,
                 }),
-                (false, Verdict::Stands) => plan.unchosen.extend(existing(site.resolver, &old)),
+                (false, Verdict::Stands) => {
+                    plan.unchosen.extend(existing(site.resolver, &old, &new))
+                }
                 (false, _) => {}
             }
         }
@@ -191,14 +193,15 @@ impl BridgePlan {
 /// The links that stand at the old places of the job's moves, and what goes through each, if that was
 /// `asked`.
 pub fn standing(job: &Job<'_>, asked: Option<&Asked>) -> BridgeReport {
-    let names = job.sheet.moves.iter().flat_map(crate::sheet::Move::names);
+    let moves = job.sheet.moves.iter();
+    let names = moves.flat_map(|one| one.names().map(move |name| (name, &one.to)));
     let mut report = BridgeReport {
         only_standing: true,
         left: asked.map(|asked| asked.left.clone()).unwrap_or_default(),
         ..BridgeReport::default()
     };
     let mut seen = Vec::new();
-    for link in names.flat_map(|name| existing(job.resolver, name)) {
+    for link in names.flat_map(|(name, new)| existing(job.resolver, name, new)) {
         if seen.contains(&link.path) {
             continue;
         }
