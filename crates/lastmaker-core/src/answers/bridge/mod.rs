@@ -151,7 +151,7 @@ impl BridgePlan {
                     new,
                 }),
                 (false, Verdict::Stands) => {
-                    plan.unchosen.extend(existing(site.resolver, &old, &new))
+                    plan.unchosen.extend(existing(site.resolver, &old, &new));
                 }
                 (false, _) => {}
             }
