@@ -159,13 +159,6 @@ impl BridgePlan {
         plan
     }
 
-    /// How many links can be made here, and how many are to go.
-    pub fn to_do(&self) -> (usize, usize) {
-        let possible = |one: &&Bridge| matches!(one.verdict, Verdict::Possible(_));
-        let make = self.bridges.iter().filter(possible).count();
-        (make, self.unchosen.len())
-    }
-
     /// What would be made.
     pub fn into_report(self) -> BridgeReport {
         let mut report = self.begun();
