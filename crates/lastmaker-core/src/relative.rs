@@ -2,14 +2,19 @@
 
 use std::cell::OnceCell;
 
-use crate::codec::PERCENT;
+use crate::codec::{PERCENT, Percent, UriPart, encode_fresh};
 use crate::format::{Passage, Role, site_text};
-use crate::layer::OpenedChain;
-use crate::open::Document;
-use crate::place::{Place, Root, same_name};
+use crate::layer::{Layer, OpenedChain};
+use crate::open::{Document, Leaf};
+use crate::place::{OPAQUE, Place, Root, same_name};
 use crate::report::Target;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
+
+/// A name in the path of a URI, in which nothing but unreserved letters stands for itself (RFC 3986, 2.3).
+const IN_URI: Percent = Percent {
+    part: UriPart::Component,
+};
 
 /// The folder against which a file's relative references are resolved.
 #[derive(Clone, Debug)]
@@ -62,6 +67,14 @@ impl Home {
         Self {
             folder,
             ..self.clone()
+        }
+    }
+
+    /// The home of a document in the file: of the file itself, or of a part of it, as [`Self::of_part`] says.
+    pub(crate) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Option<Self> {
+        match leaf.is_part() {
+            true => self.of_part(leaf.way),
+            false => Some(self.clone()),
         }
     }
 
@@ -172,9 +185,10 @@ impl Home {
                     Root::Drive(letter) => format!("file:///{letter}:"),
                     _ => "file://".to_owned(),
                 };
-                let names = place.components.iter();
-                let names = names.map(|name| format!("/{}", encoded(name)));
-                Some(root + &names.collect::<String>())
+                let mut names = place.components.iter();
+                names.try_fold(root, |uri, name| {
+                    Some(format!("{uri}/{}", encode_fresh(&IN_URI, name)?))
+                })
             }
         }
     }
@@ -188,9 +202,9 @@ impl Home {
             None if backslash => "\\",
             _ => "/",
         };
-        let name = |name: &str| match kind {
-            Kind::Path => name.to_owned(),
-            Kind::Uri => encoded(name),
+        let name = |name: &String| match kind {
+            Kind::Path => Some(name.clone()),
+            Kind::Uri => encode_fresh(&IN_URI, name),
         };
         let windows = place.root.is_windows();
         let same = |(a, b): &(&String, &String)| same_name(a, b, !windows);
@@ -204,25 +218,12 @@ impl Home {
         if ups == 0 {
             names.push(".".to_owned());
         }
-        names.extend(place.components[shared..].iter().map(|part| name(part)));
+        let own: Option<Vec<String>> = place.components[shared..].iter().map(name).collect();
+        names.extend(own?);
         let text = names.join(separator);
         let comes_to = self.place_of(&text, kind)?;
         comes_to.same(place).then_some(text)
     }
-}
-
-/// A name as a part of a URI's path: what is not unreserved is percent-encoded (RFC 3986, 2.3).
-fn encoded(name: &str) -> String {
-    let mut text = String::new();
-    for byte in name.bytes() {
-        match byte {
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' => {
-                text.push(char::from(byte));
-            }
-            byte => text.push_str(&format!("%{byte:02X}")),
-        }
-    }
-    text
 }
 
 /// A string of a document that names a file relative to it.
@@ -310,17 +311,9 @@ pub fn resolved<'n>(folder: &Place, names: impl Iterator<Item = &'n str>) -> Opt
 
 /// A name without its percent-encoding; none if that is no UTF-8.
 fn decoded(name: &str) -> Option<String> {
-    let mut bytes = Vec::with_capacity(name.len());
-    let mut rest = name.as_bytes();
-    while let Some((first, behind)) = rest.split_first() {
-        let digits = behind.get(..2).filter(|_| *first == b'%');
-        let byte = digits
-            .and_then(|digits| std::str::from_utf8(digits).ok())
-            .and_then(|digits| u8::from_str_radix(digits, 16).ok());
-        bytes.push(byte.unwrap_or(*first));
-        rest = if byte.is_some() { &behind[2..] } else { behind };
-    }
-    String::from_utf8(bytes).ok()
+    let opened = IN_URI.open(name.as_bytes()).ok()?;
+    let name = String::from_utf8(opened.content).ok()?;
+    (!name.contains(OPAQUE)).then_some(name)
 }
 
 /// Whether a page says itself what its relative references are resolved against (HTML, 4.2.3).

@@ -7,6 +7,7 @@ use std::time::Duration;
 use lastmaker_core::answers::RewriteRefusal;
 use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::limits::Means;
+use lastmaker_core::place::Place;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{self, Sheet};
@@ -240,6 +241,12 @@ pub(crate) fn threads(asked: Option<usize>) -> usize {
     asked.unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from))
 }
 
+/// A place that an argument names.
+pub(crate) fn place(argument: &str, written: &str) -> Result<Place, Failure> {
+    Place::parse(written)
+        .map_err(|fault| Failure::new(format!("{argument}: {written:?} is no place: {fault}")))
+}
+
 /// A limit given in MiB, in bytes.
 pub(crate) fn mebibytes(limit: u64) -> u64 {
     limit.saturating_mul(1 << 20)
@@ -306,17 +313,8 @@ impl ScanArgs {
         for path in &paths {
             must_exist(path)?;
         }
-        let skip: Vec<String> = sheet.skip.iter().chain(&self.skip).cloned().collect();
-        let mut scope = Scope::new(paths, &skip, &self.only)
-            .map_err(|fault| Failure::new(fault.to_string()))?;
-        let own = [
-            sheet.file.as_deref(),
-            self.talk.out.as_deref(),
-            records.map(Store::folder),
-        ];
-        for path in own.into_iter().flatten() {
-            scope.protect(path);
-        }
+        let own = [self.talk.out.as_deref(), records.map(Store::folder)];
+        let scope = scope(&sheet, paths, [&self.skip, &self.only], own)?;
         if sheet.is_repeatable() {
             ui.mention("The sheet is repeatable: a second rewrite finds nothing.");
         } else {
@@ -328,6 +326,23 @@ impl ScanArgs {
             ..self.reading.desk(ui, sheet, scope)?
         })
     }
+}
+
+/// What is looked at: these paths, by the globs to skip and those to keep to, but for the sheet and what is a
+/// run's own.
+pub(crate) fn scope(
+    sheet: &Sheet,
+    paths: Vec<PathBuf>,
+    [skip, only]: [&[String]; 2],
+    own: [Option<&Path>; 2],
+) -> Result<Scope, Failure> {
+    let skip: Vec<String> = sheet.skip.iter().chain(skip).cloned().collect();
+    let mut scope =
+        Scope::new(paths, &skip, only).map_err(|fault| Failure::new(fault.to_string()))?;
+    for path in [sheet.file.as_deref()].into_iter().chain(own).flatten() {
+        scope.protect(path);
+    }
+    Ok(scope)
 }
 
 impl Desk {

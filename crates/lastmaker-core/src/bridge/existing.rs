@@ -38,18 +38,11 @@ pub fn existing(resolver: &Resolver, old: &Place, new: &Place) -> Vec<Existing> 
         old.zip(new).is_some_and(|(old, new)| leads_to(&old, &new))
     };
     for depth in 1..=old.components.len() {
-        let place = Place {
-            root: old.root.clone(),
-            components: old.components[..depth].to_vec(),
-        };
-        let Some(path) = resolver.path_for(&place) else {
-            return all;
-        };
-        if let Some(target) = link_target(&path)
+        if let Some(link) = link_at(resolver, &old.up_to(depth))
             && (depth == old.components.len() || is_new())
         {
             // What lies below is the new place's.
-            all.push(found(place, path, target));
+            all.push(link);
             return all;
         }
     }
@@ -59,6 +52,13 @@ pub fn existing(resolver: &Resolver, old: &Place, new: &Place) -> Vec<Existing> 
     let mut names = 0;
     below(old, &path, DEEPEST, &mut names, &mut all);
     all
+}
+
+/// The link at a place, if one stands there.
+pub fn link_at(resolver: &Resolver, place: &Place) -> Option<Existing> {
+    let path = resolver.path_for(place)?;
+    let target = link_target(&path)?;
+    Some(found(place.clone(), path, target))
 }
 
 /// The place of the link at or below an old place of the sheet through which `place` is reached, if it is

@@ -6,7 +6,7 @@ mod ground;
 pub mod script;
 mod site;
 
-pub use existing::{Existing, crossed, existing};
+pub use existing::{Existing, crossed, existing, link_at};
 pub use fewest::{Need, fewest};
 pub use site::{Refusal, Site, Verdict};
 

@@ -126,10 +126,13 @@ pub struct Site<'a> {
     pub set_aside: bool,
 }
 
+/// What the name of a thing that is set aside ends with then.
+pub(super) const SET_ASIDE: &str = " (set aside)";
+
 /// What a thing that is set aside is called.
 fn aside_of(path: &Path) -> PathBuf {
     let mut name = path.file_name().unwrap_or_default().to_owned();
-    name.push(" (set aside)");
+    name.push(SET_ASIDE);
     path.with_file_name(name)
 }
 
@@ -154,10 +157,7 @@ impl Site<'_> {
 
     /// Whether the drive of `old` is known not to be there.
     fn is_drive_gone(&self, old: &Place) -> bool {
-        let drive = Place {
-            root: old.root.clone(),
-            components: Vec::new(),
-        };
+        let drive = old.up_to(0);
         self.resolver.is_native(&drive) && self.resolver.target(&drive) != Target::Live
     }
 
@@ -310,10 +310,7 @@ pub(super) fn leads_to(link: &Path, target: &Path) -> bool {
 /// drive are others.
 pub(super) fn letter_for(old: &Place, new: &Place) -> Option<Place> {
     let kept = new.components.len().checked_sub(old.components.len())?;
-    let folder = Place {
-        root: new.root.clone(),
-        components: new.components[..kept].to_vec(),
-    };
+    let folder = new.up_to(kept);
     let mut whole = folder.clone();
     whole.components.extend(old.components.iter().cloned());
     whole.same(new).then_some(folder)

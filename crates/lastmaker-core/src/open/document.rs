@@ -124,24 +124,15 @@ impl<'a> Document<'a> {
         if let Some(hint) = self.value {
             return self.whole(hint, each);
         }
-        let mut ordinal = 0;
-        let mut counted = |passage: Passage<'_>| {
-            each(ordinal, passage);
-            ordinal += 1;
-        };
         match &self.passages {
-            Some(passages) => passages.each(&mut counted),
-            None => self.reader.passages(&self.text.content, &mut counted),
+            Some(passages) => passages.each(&mut counted(each)),
+            None => self.passages_with_ways(each),
         }
     }
 
     /// The same, each passage with the way to it.
     pub fn passages_with_ways(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
-        let mut ordinal = 0;
-        self.reader.passages(&self.text.content, &mut |passage| {
-            each(ordinal, passage);
-            ordinal += 1;
-        })
+        self.reader.passages(&self.text.content, &mut counted(each))
     }
 
     /// Yields the string that the document is.
@@ -252,6 +243,15 @@ impl<'a> Document<'a> {
     /// A passage with its layers taken off.
     pub fn content_of<'s>(&'s self, site: &'s SitePassage) -> &'s str {
         site.chain.content(self.raw(&site.span))
+    }
+}
+
+/// Gives each passage its number.
+fn counted(each: &mut dyn FnMut(usize, Passage<'_>)) -> impl FnMut(Passage<'_>) {
+    let mut ordinal = 0;
+    move |passage| {
+        each(ordinal, passage);
+        ordinal += 1;
     }
 }
 

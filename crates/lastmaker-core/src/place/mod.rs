@@ -167,6 +167,14 @@ impl Place {
         }
     }
 
+    /// The place of its first `depth` names, which it must have.
+    pub fn up_to(&self, depth: usize) -> Self {
+        Self {
+            root: self.root.clone(),
+            components: self.components[..depth].to_vec(),
+        }
+    }
+
     /// The place below this one by `name`.
     pub fn child(&self, name: &str) -> Self {
         let mut child = self.clone();

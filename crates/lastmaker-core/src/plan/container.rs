@@ -104,17 +104,9 @@ impl Visitor for Planner<'_> {
             return None;
         }
         let document = leaf.document;
-        let home = match leaf.is_part() {
-            true => self.options.home.and_then(|home| home.of_part(leaf.way)),
-            false => self.options.home.cloned(),
-        };
-        let relative_to = match leaf.is_part() {
-            true => self
-                .options
-                .relative_to
-                .and_then(|home| home.of_part(leaf.way)),
-            false => self.options.relative_to.cloned(),
-        };
+        let home = self.options.home.and_then(|home| home.of_leaf(leaf));
+        let relative_to = self.options.relative_to;
+        let relative_to = relative_to.and_then(|home| home.of_leaf(leaf));
         let options = PlanOptions {
             reading: leaf.reading,
             relative_to: relative_to.as_ref(),

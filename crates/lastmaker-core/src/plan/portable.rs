@@ -12,7 +12,7 @@ use crate::format::Role;
 use crate::job::Portable;
 use crate::judge::Case;
 use crate::layer::{Edit, OpenedChain};
-use crate::open::{Document, SitePassage};
+use crate::open::{Document, Leaf, SitePassage};
 use crate::place::{Fit, Hint, Place, fit, same_name};
 use crate::relative::{Home, Kind, resolved};
 use crate::sheet::{Relocation, Sheet};
@@ -59,12 +59,12 @@ impl NewHome {
             .max_by_key(|home| sheet.moves[home.by].to.components.len())
     }
 
-    /// That of a part of the file, of which the sheet says nothing; none if nobody resolves relative
-    /// references in it.
-    pub(super) fn of_part(&self, way: &str) -> Option<Self> {
+    /// That of a document in the file; none if nobody resolves relative references in it. Of a part the sheet
+    /// says nothing.
+    pub(super) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Option<Self> {
         Some(Self {
-            home: self.home.of_part(way)?,
-            said: false,
+            home: self.home.of_leaf(leaf)?,
+            said: self.said && !leaf.is_part(),
             ..*self
         })
     }

@@ -78,17 +78,6 @@ pub fn kind_of_link(path: &Path) -> io::Result<LinkKind> {
     }
 }
 
-impl LinkKind {
-    /// What sort of link is made on this system to what is a folder or not, and lies on a server or not.
-    pub fn of_new(folder: bool, remote: bool) -> Self {
-        match (cfg!(windows) && folder, remote) {
-            (false, _) => Self::Symbolic,
-            (true, true) => Self::Folder,
-            (true, false) => Self::Junction,
-        }
-    }
-}
-
 /// Makes a new link at `path`.
 ///
 /// # Errors

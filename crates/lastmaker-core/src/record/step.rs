@@ -188,7 +188,7 @@ mod tests {
         fs::create_dir(folder.path().join("new")).unwrap();
         fs::write(folder.path().join("new/x"), b"x").unwrap();
         fs::write(folder.path().join("in-the-way"), b"y").unwrap();
-        let link = LinkKind::of_new(true, false);
+        let link = LinkKind::Symbolic;
         let steps = [
             Step::MakeFolder { path: at("a") },
             Step::MakeLink {

@@ -111,18 +111,14 @@ impl Resolver {
     /// The first name on the way to a place that is not there; none if its root is not seen, or if
     /// it is there.
     pub fn first_missing(&self, place: &Place) -> Option<Place> {
-        let at = |depth: usize| Place {
-            root: place.root.clone(),
-            components: place.components[..depth].to_vec(),
-        };
         if self.target(place) != Target::Dangling {
             return None;
         }
         let mut depth = place.components.len();
-        while depth > 0 && self.target(&at(depth - 1)) == Target::Dangling {
+        while depth > 0 && self.target(&place.up_to(depth - 1)) == Target::Dangling {
             depth -= 1;
         }
-        (depth > 0).then(|| at(depth))
+        (depth > 0).then(|| place.up_to(depth))
     }
 
     /// The path on this machine at which `place` is seen; none if it is not there.

@@ -16,7 +16,7 @@ use lastmaker_core::tree::Scope;
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
 use crate::render::answer;
-use crate::shared::{Desk, ReadingArgs, RecordArgs, SheetOptions, TalkArgs};
+use crate::shared::{Desk, ReadingArgs, RecordArgs, SheetOptions, TalkArgs, place, scope};
 
 /// Links at the old places, for what cannot be told where its data went
 ///
@@ -177,22 +177,13 @@ impl BridgeArgs {
                 ));
             }
         }
-        let of_children = [];
-        let (skip, only) = match self.each {
-            true => (&of_children[..], &of_children[..]),
-            false => (&self.skip[..], &self.only[..]),
+        // With --each the globs are about children.
+        let globs = match self.each {
+            true => [&[][..], &[]],
+            false => [&self.skip[..], &self.only],
         };
-        let skip: Vec<String> = sheet.skip.iter().chain(skip).cloned().collect();
-        let mut scope =
-            Scope::new(paths, &skip, only).map_err(|fault| Failure::new(fault.to_string()))?;
-        let own = [
-            sheet.file.as_deref(),
-            self.talk.out.as_deref(),
-            Some(store.folder()),
-        ];
-        for path in own.into_iter().flatten() {
-            scope.protect(path);
-        }
+        let own = [self.talk.out.as_deref(), Some(store.folder())];
+        let scope = scope(&sheet, paths, globs, own)?;
         self.reading.desk(ui, sheet, scope)
     }
 
@@ -228,11 +219,6 @@ impl BridgeArgs {
             lasting: self.lasting,
         }
     }
-}
-
-fn place(what: &str, written: &str) -> Result<Place, Failure> {
-    Place::parse(written)
-        .map_err(|fault| Failure::new(format!("{what}: {written:?} is no place: {fault}")))
 }
 
 /// Does what goes into a record, to the end of the step in hand.

@@ -7,7 +7,6 @@ use clap::ValueEnum;
 use lastmaker_core::answers::{
     FoundRecord, RestorePlan, RestoreRefusal, RestoreWish, find_record, history, take_back,
 };
-use lastmaker_core::place::Place;
 use lastmaker_core::record::{
     ChangedPolicy, Kind, Step, Store, Timestamp, Watch, is_name, is_record,
 };
@@ -16,7 +15,7 @@ use lastmaker_core::tree::Scope;
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
 use crate::render::{Page, answer, count, written};
-use crate::shared::{RecordArgs, TalkArgs, mebibytes};
+use crate::shared::{RecordArgs, TalkArgs, mebibytes, place};
 use crate::ui::{Ui, shown};
 
 /// Put the originals of a record back, all or in part
@@ -171,19 +170,15 @@ impl RestoreArgs {
             (_, paths) => paths,
         };
         let paths = paths.iter().map(|path| canonical(path));
-        let move_from = match &self.move_from {
-            None => None,
-            Some(from) => Some(Place::parse(from).map_err(|fault| {
-                Failure::new(format!("--move-from: {from:?} is no place: {fault}"))
-            })?),
-        };
+        let move_from = self.move_from.as_deref();
+        let move_from = move_from.map(|from| place("--move-from", from));
         let from_dirs = self.from_dir.iter().map(|one| from_dir(one));
         Ok(RestoreWish {
             record,
             paths: paths.collect::<Result<_, _>>()?,
             scope: Scope::new(Vec::new(), &self.skip, &self.only)
                 .map_err(|fault| Failure::new(fault.to_string()))?,
-            move_from,
+            move_from: move_from.transpose()?,
             policy: self.changed.policy(),
             from_dirs: from_dirs.collect::<Result<_, _>>()?,
             max_document: mebibytes(self.max_document),

@@ -3,6 +3,18 @@
 
 use crate::desk::{Desk, MOVE, Ran, archive};
 
+/// Documents in `h`, which lay on another drive before.
+const PARTED: [&str; 8] = [
+    "h",
+    "--no-sheet",
+    "--move",
+    r"D:\old=H:\new",
+    "--seen-at",
+    r"D:\=d",
+    "--seen-at",
+    r"H:\=h",
+];
+
 /// A desk on which `H:\` is seen at `disks/h`, with documents in the moved folder.
 fn rewritten(name: &str, content: impl AsRef<[u8]>, more: &[&str]) -> (Desk, Ran) {
     let desk = Desk::new().file(&format!("disks/h/Collections/Herbarium/{name}"), content);
@@ -304,22 +316,9 @@ fn a_check_finds_relative_references_that_the_documents_move_broke() {
             "h/new/lists/based.html",
             page.replace("<a href=\"#top", "<base href=\"/\"><a href=\"#top"),
         );
-    let moved = [
-        "check",
-        "h",
-        "--no-sheet",
-        "--move",
-        r"D:\old=H:\new",
-        "--seen-at",
-        r"D:\=d",
-        "--seen-at",
-        r"H:\=h",
-    ];
-    desk.run(moved).ends_with(0);
-    let all = moved
-        .iter()
-        .copied()
-        .chain(["--relative", "--format", "json"]);
+    let moved = ["check"].into_iter().chain(PARTED);
+    desk.run(moved.clone()).ends_with(0);
+    let all = moved.chain(["--relative", "--format", "json"]);
     let report = desk.run(all).ends_with(1).json();
     let lost: Vec<(&str, u64, &str, &str)> = report["references"]
         .as_array()
@@ -356,20 +355,10 @@ fn what_a_move_broke_names_the_same_file_again() {
     let page =
         "<!doctype html><a href=\"../../music/a%20b.mp3#t\">x</a> <a href='./near.mp3'>n</a>\n";
     let desk = split(list, page);
-    let all = [
-        "h",
-        "--no-sheet",
-        "--move",
-        r"D:\old=H:\new",
-        "--seen-at",
-        r"D:\=d",
-        "--seen-at",
-        r"H:\=h",
-        "--record-dir",
-        "records",
-        "--relative",
-    ];
-    let run = |command: &[&'static str]| desk.run(command.iter().copied().chain(all));
+    let all = PARTED
+        .into_iter()
+        .chain(["--record-dir", "records", "--relative"]);
+    let run = |command: &[&'static str]| desk.run(command.iter().copied().chain(all.clone()));
     assert!(
         run(&["preview"])
             .ends_with(0)

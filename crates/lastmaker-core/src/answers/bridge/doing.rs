@@ -4,12 +4,12 @@ use std::path::Path;
 
 use super::{BridgePlan, lines};
 use crate::answers::familiar;
-use crate::bridge::{Bridge, Verdict, Way, Works};
+use crate::bridge::{Bridge, Existing, Verdict, Way, Works, link_at};
 use crate::job::Job;
 use crate::place::{Place, Root};
 use crate::record::{
     Beginning, EntryState, Kind, LinkKind, Manifest, PathText, RecordError, Step, Store, Timestamp,
-    Watch, kind_of_link, link_target,
+    Watch, kind_of_link,
 };
 use crate::report::{BridgeKind, BridgeLine, BridgeReport, BridgeState, Document};
 
@@ -43,9 +43,7 @@ impl BridgePlan {
                 done: BridgeState::Made,
             });
         }
-        for link in &self.unchosen {
-            doings.push(taking(&link.path, lines::of_existing(link, None)));
-        }
+        doings.extend(self.unchosen.iter().map(taking));
         let moves = self.bridges.iter();
         let moves = moves.map(|one| format!("{} = {}", one.old, one.new));
         let beginning = beginning(now, moves.collect(), None);
@@ -68,18 +66,8 @@ pub fn take_away(
     let mut report = BridgeReport::default();
     let mut doings = Vec::new();
     for place in places {
-        let path = job.resolver.path_for(place);
-        let link = path.filter(|path| link_target(path).is_some());
-        match link {
-            Some(path) if job.resolver.is_native(place) => {
-                let kind = kind_of_link(&path).unwrap_or(LinkKind::Symbolic);
-                let target = link_target(&path).unwrap_or_default();
-                let line = BridgeLine {
-                    old: place.to_string(),
-                    ..lines::of_path(&path, &target, kind, BridgeState::Stands)
-                };
-                doings.push(taking(&path, line));
-            }
+        match link_at(job.resolver, place) {
+            Some(link) if job.resolver.is_native(place) => doings.push(taking(&link)),
             link => {
                 let why = match link {
                     Some(_) => "it is another machine's place",
@@ -174,12 +162,16 @@ fn told(step: &Step) -> (BridgeLine, BridgeState) {
 /// What it takes to make a link.
 fn steps_of(bridge: &Bridge, works: &Works) -> Vec<Step> {
     let text = |path: &Path| PathText::from(path);
-    if let (Way::Letter, Root::Drive(letter)) = (bridge.way, &bridge.old.root) {
-        return vec![Step::GiveLetter {
-            letter: *letter,
-            folder: text(&works.target),
-        }];
-    }
+    let link = match (bridge.way, &bridge.old.root) {
+        (Way::Letter, Root::Drive(letter)) => {
+            return vec![Step::GiveLetter {
+                letter: *letter,
+                folder: text(&works.target),
+            }];
+        }
+        (Way::Link(Some(kind)), _) => kind,
+        _ => LinkKind::Symbolic,
+    };
     let aside = works.aside.iter().map(|aside| Step::Rename {
         path: text(&works.path),
         to: text(aside),
@@ -188,24 +180,27 @@ fn steps_of(bridge: &Bridge, works: &Works) -> Vec<Step> {
         .folders
         .iter()
         .map(|path| Step::MakeFolder { path: text(path) });
-    let remote = matches!(bridge.new.root, Root::Share { .. });
-    let link = Step::MakeLink {
+    let made = Step::MakeLink {
         path: text(&works.path),
         target: text(&works.target),
-        link: LinkKind::of_new(works.target.is_dir(), remote),
+        link,
     };
-    aside.chain(folders).chain([link]).collect()
+    aside.chain(folders).chain([made]).collect()
 }
 
-fn taking(path: &Path, line: BridgeLine) -> Doing {
+fn taking(link: &Existing) -> Doing {
     let step = Step::TakeLink {
-        path: PathText::from(path),
-        target: PathText::from(link_target(path).unwrap_or_default().as_path()),
-        link: kind_of_link(path).unwrap_or(LinkKind::Symbolic),
+        path: PathText::from(link.path.as_path()),
+        target: PathText::from(link.target.as_path()),
+        link: kind_of_link(&link.path).unwrap_or(LinkKind::Symbolic),
     };
     Doing {
         steps: vec![step],
-        line,
+        // Whether it can be followed does not matter any more.
+        line: BridgeLine {
+            why: None,
+            ..lines::of_existing(link, None)
+        },
         done: BridgeState::Taken,
     }
 }

@@ -9,7 +9,9 @@ use std::collections::HashMap;
 use std::fs;
 
 use crate::bridge::script::{Task, script};
-use crate::bridge::{Bridge, Existing, Need, Refusal, Served, Site, Verdict, existing, fewest};
+use crate::bridge::{
+    Bridge, Existing, Need, Refusal, Served, Site, Verdict, existing, fewest, link_at,
+};
 use crate::job::Job;
 use crate::place::Place;
 use crate::record::Rewrites;
@@ -151,7 +153,7 @@ impl BridgePlan {
                     new,
                 }),
                 (false, Verdict::Stands) => {
-                    plan.unchosen.extend(existing(site.resolver, &old, &new));
+                    plan.unchosen.extend(link_at(site.resolver, &old));
                 }
                 (false, _) => {}
             }

@@ -2,7 +2,7 @@
 
 use crate::job::Job;
 use crate::layer::Span;
-use crate::open::{Leaf, LineCounter, SitePassage};
+use crate::open::{Leaf, LineCounter};
 use crate::place::Place;
 use crate::relative::{Home, RelativeReference};
 use crate::report::{FileName, Reference, Standing, Suggestion, Target};
@@ -14,28 +14,20 @@ pub(super) fn lost(
     leaf: &Leaf<'_, '_>,
     name: &FileName,
 ) -> Vec<(Reference, Place)> {
-    let part;
-    let home = match leaf.is_part() {
-        false => home,
-        true => match home.of_part(leaf.way) {
-            Some(of_part) => {
-                part = of_part;
-                &part
-            }
-            None => return Vec::new(),
-        },
+    let Some(home) = home.of_leaf(leaf) else {
+        return Vec::new();
     };
     let document = leaf.document;
     let mut lines = LineCounter::default();
     let mut all = Vec::new();
-    document.passages_with_ways(&mut |ordinal, passage| {
-        let Some(found) = RelativeReference::read(home, document, &passage) else {
+    document.passages_with_ways(&mut |_, passage| {
+        let Some(found) = RelativeReference::read(&home, document, &passage) else {
             return;
         };
         if job.resolver.target(&found.place) != Target::Dangling {
             return;
         }
-        let meant = found.meant(home, job.sheet, job.resolver);
+        let meant = found.meant(&home, job.sheet, job.resolver);
         let suggestion = meant.map(|(_, now, _)| Suggestion {
             place: now.to_string(),
             why: "before the move it named that, which exists".to_owned(),
@@ -48,19 +40,11 @@ pub(super) fn lost(
             place,
             ..
         } = found;
-        let site = SitePassage {
-            ordinal,
-            span: Span::new(passage.span.clone()),
-            role: passage.role,
-            hint: passage.hint,
-            site: way,
-            layers: passage.layers.clone(),
-            chain,
-            finds: Vec::new(),
-        };
-        let at = lines.at(&document.text.content, site.in_text(0));
+        let begins = Span::new(passage.span).start();
+        let begins = begins.advanced(chain.outer_offset(0));
+        let at = lines.at(&document.text.content, begins);
         let reference = Reference {
-            site: leaf.site(&site.site, at),
+            site: leaf.site(&way, at),
             position: leaf.position(at),
             target: Some(Target::Dangling),
             reason: Some("relative"),

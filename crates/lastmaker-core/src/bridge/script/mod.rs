@@ -7,7 +7,7 @@ mod cmd;
 mod power_shell;
 mod sh;
 
-use super::site::{Verdict, letter_for};
+use super::site::{SET_ASIDE, Verdict, letter_for};
 use super::{Bridge, Way};
 use crate::place::Place;
 
@@ -80,7 +80,7 @@ fn link(bridge: &Bridge, aside: bool) -> Link {
     };
     Link {
         aside: match aside {
-            true => format!("{old} (set aside)"),
+            true => format!("{old}{SET_ASIDE}"),
             false => String::new(),
         },
         folder: folder
