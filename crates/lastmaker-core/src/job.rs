@@ -5,6 +5,7 @@ use std::sync::atomic::AtomicU64;
 
 use crate::container::Budget;
 use crate::judge::Looking;
+use crate::layer::VariableForm;
 use crate::limits::Means;
 use crate::open::{Inside, Reading, Visitor, visit, visit_link};
 use crate::place::Place;
@@ -14,13 +15,22 @@ use crate::sheet::Sheet;
 use crate::text::Encoding;
 use crate::tree::{Content, Entry, FileFault, Scan, Scope, Sieve, Walked, walk};
 
-/// Which documents get relative references.
+/// In which documents references take a spelling that survives the next move.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Portable<'a> {
-    /// Those of formats for which it is known how their programs resolve them.
+    /// Whether in those of formats for which it is known how their programs take it.
     pub known: bool,
-    /// Those whose path below the scope this lets through.
-    pub said: Option<&'a Scope>,
+    /// In those that the sheet names.
+    pub said: &'a [SaidPortable],
+}
+
+/// Documents that the sheet names, and what it says of their program.
+#[derive(Debug)]
+pub struct SaidPortable {
+    /// Lets the paths below the scope through.
+    pub files: Scope,
+    /// How the program takes the value of a variable; none if it takes a path relative to the document.
+    pub variables: Option<VariableForm>,
 }
 
 /// What becomes of references that are relative to their document.

@@ -6,7 +6,7 @@ use crate::codec::{PERCENT, Percent, UriPart, encode_fresh};
 use crate::format::{Passage, Role, site_text};
 use crate::layer::{Layer, OpenedChain};
 use crate::open::{Document, Leaf};
-use crate::place::{OPAQUE, Place, Root, same_name};
+use crate::place::{OPAQUE, Place, Root, is_file_name, same_name};
 use crate::report::Target;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
@@ -151,6 +151,10 @@ impl Home {
                 if absolute || content.contains(':') || (!windows && content.contains('\\')) {
                     return None;
                 }
+                let bare = !content.contains(['/', '\\']);
+                if bare && !is_file_name(content) {
+                    return None;
+                }
                 resolved(&self.folder, content.split(['/', '\\']))
             }
             Kind::Uri => {
@@ -160,6 +164,9 @@ impl Home {
                 let inside = self.package == Some(Package::OpenDocument) && first != "..";
                 if path.is_empty() || path.starts_with(['/', '\\']) || first.contains(':') || inside
                 {
+                    return None;
+                }
+                if !path.contains('/') && !is_file_name(path) {
                     return None;
                 }
                 let names: Option<Vec<String>> = path.split('/').map(decoded).collect();
@@ -285,11 +292,13 @@ impl RelativeReference {
         let mut folders = before.chain([(folder.clone(), None)]);
         folders.find_map(|(folder, by)| {
             let old = home.moved_to(folder).place_of(&self.content, self.kind)?;
-            let (new, by) = match sheet.moved_by(&old) {
-                Some((of_target, new)) => (new, Some(of_target)),
-                None => (old.clone(), by),
-            };
-            (resolver.target(&new) == Target::Live).then_some((old, new, by?))
+            let moved = sheet.moved_by(&old);
+            let moved = moved.map(|(of_target, new)| (new, Some(of_target)));
+            // What the moves name may have stayed where it was.
+            let mut now = moved.into_iter().chain([(old.clone(), by)]);
+            let there = |(new, _): &(Place, _)| resolver.target(new) == Target::Live;
+            let (new, by) = now.find(there)?;
+            Some((old, new, by?))
         })
     }
 }

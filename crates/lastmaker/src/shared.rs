@@ -5,12 +5,12 @@ use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
-use lastmaker_core::job::{Job, Portable, RelativeReferences};
+use lastmaker_core::job::{Job, Portable, RelativeReferences, SaidPortable};
 use lastmaker_core::limits::Means;
 use lastmaker_core::place::Place;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
-use lastmaker_core::sheet::{self, Sheet};
+use lastmaker_core::sheet::{self, PortableFiles, Sheet};
 use lastmaker_core::text::Encoding;
 use lastmaker_core::tree::Scope;
 
@@ -218,13 +218,11 @@ impl ReadingArgs {
             max_document: mebibytes(self.max_document).min(means.largest_document()),
             means,
             resolver: Resolver::new(&sheet),
-            portable: match &sheet.portable[..] {
-                [] => None,
-                globs => Some(
-                    Scope::new(Vec::new(), &[], globs)
-                        .map_err(|fault| Failure::new(format!("[[portable]]: {fault}")))?,
-                ),
-            },
+            portable: sheet
+                .portable
+                .iter()
+                .map(said_portable)
+                .collect::<Result<_, _>>()?,
             ui,
             sheet,
             scope,
@@ -234,6 +232,50 @@ impl ReadingArgs {
             looked_at: AtomicU64::new(0),
         })
     }
+}
+
+/// What references are written as beside the new place in full.
+#[derive(Debug, clap::Args)]
+pub(crate) struct SpellingArgs {
+    /// Write references relative to their document where both lie under the same new place, in formats whose
+    /// programs are known to take that; the sheet names others under `portable`
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) portable: bool,
+    /// Mend references relative to their document that lead nowhere since it or what they name has moved, in
+    /// the same formats
+    #[arg(long, help_heading = "What moved")]
+    pub(crate) relative: bool,
+    /// Have relative references, in the same formats, name in full what they lead to, so that their documents
+    /// can be moved alone
+    #[arg(long, conflicts_with_all = ["relative", "portable"], help_heading = "What moved")]
+    pub(crate) absolute: bool,
+}
+
+impl SpellingArgs {
+    /// A job as these options have it.
+    pub(crate) fn job<'d>(&self, desk: &'d Desk, job: Job<'d>) -> Job<'d> {
+        Job {
+            relative: match (self.absolute, self.relative) {
+                (true, _) => RelativeReferences::InFull,
+                (false, true) => RelativeReferences::Mended,
+                (false, false) => RelativeReferences::Left,
+            },
+            portable: Portable {
+                known: self.portable,
+                said: &desk.portable,
+            },
+            ..job
+        }
+    }
+}
+
+fn said_portable(portable: &PortableFiles) -> Result<SaidPortable, Failure> {
+    let files = Scope::new(Vec::new(), &[], &portable.files)
+        .map_err(|fault| Failure::new(format!("[[portable]]: {fault}")))?;
+    Ok(SaidPortable {
+        files,
+        variables: portable.variables,
+    })
 }
 
 /// How many threads are used: as many as were asked for, else one for each processor.
@@ -284,7 +326,7 @@ pub(crate) struct Desk {
     pub(crate) ui: Ui,
     pub(crate) sheet: Sheet,
     scope: Scope,
-    portable: Option<Scope>,
+    portable: Vec<SaidPortable>,
     resolver: Resolver,
     encoding: Option<Encoding>,
     thorough: bool,
@@ -363,11 +405,6 @@ impl Desk {
             jobs: self.jobs,
             looked_at: &self.looked_at,
         }
-    }
-
-    /// The documents that the sheet wants relative references in, if there are any.
-    pub(crate) fn portable(&self) -> Option<&Scope> {
-        self.portable.as_ref()
     }
 
     /// Whether there are files to look at.

@@ -6,7 +6,7 @@ use crate::job::Job;
 use crate::judge::{Case, Reason, Verdict, before_rewrite};
 use crate::open::{EachLeaf, Kind, LINK, Leaf, LineCounter, SitePassage, kind_of};
 use crate::place::Found;
-use crate::plan::{Draft, Intent, PlanOptions};
+use crate::plan::{Draft, Intent, PlanOptions, Spellings};
 use crate::report::{
     ExplainReport, ExplainedMove, ExplainedReference, FileName, Position, Standing,
 };
@@ -52,14 +52,20 @@ fn explain_file(
     tell_kind(job, entry, &mut report);
     let mut references = Vec::new();
     let mut document_left = None;
+    // What the sheet says of files, it says of their paths below what it scans.
+    let scanned = job.sheet.paths.iter();
+    let mut below = scanned.filter_map(|path| entry.path.strip_prefix(path).ok());
+    let below = below.next().unwrap_or(entry.path);
+    let of_file = Spellings::of(job, job.sheet, entry, below);
     let mut visitor = EachLeaf {
         binary: true,
         each: |leaf: &Leaf<'_, '_>| {
+            let spellings = of_file.of_leaf(leaf);
             let options = PlanOptions {
                 reading: leaf.reading,
                 repair: job.repair,
-                home: None,
-                relative_to: None,
+                spellings: Some(&spellings),
+                resolver: Some(job.resolver),
                 file: entry.path,
                 ..PlanOptions::of(job.sheet)
             };

@@ -30,12 +30,8 @@ pub(super) fn written(
     intent: Option<&Intent>,
 ) -> Option<Written> {
     let raw = document.raw(&site.span);
-    let edits = match intent {
-        Some(intent) => Edits::new(intent.edits.clone()).ok()?,
-        None => Edits::default(),
-    };
-    let changes = !edits.is_empty();
-    let levels = site.chain.lift_by_steps(raw.as_bytes(), edits).ok()?;
+    let levels = levels(site, raw, intent)?;
+    let changes = levels.last().is_some_and(|edits| !edits.is_empty());
     let spans = spans(site, span.start..span.end.max(span.start), &levels);
     let encoding = (document.text.encoding.name(), raw);
     let steps = site
@@ -49,7 +45,7 @@ pub(super) fn written(
         .map(|((layer, text), (span, edits))| ExplainedLayer {
             layer,
             text: stretch(text, span, &Edits::default()),
-            becomes: changes.then(|| stretch(text, span, edits)),
+            becomes: (!edits.is_empty()).then(|| stretch(text, span, edits)),
         })
         .collect();
     let outermost = spans.last()?;
@@ -64,6 +60,21 @@ pub(super) fn written(
         layers,
         new_bytes: new_bytes.filter(|_| changes).map(|bytes| hex(&bytes)),
     })
+}
+
+/// The edits of each text, from the innermost outwards; one that is spelled anew further out has none inside.
+fn levels(site: &SitePassage, raw: &str, intent: Option<&Intent>) -> Option<Vec<Edits>> {
+    let respelled = intent.and_then(|intent| intent.respelled.as_ref());
+    let (chain, edits) = match (intent, respelled) {
+        (_, Some(respelled)) => (&respelled.chain, vec![respelled.edit.clone()]),
+        (Some(intent), None) => (&site.chain, intent.edits.clone()),
+        (None, None) => (&site.chain, Vec::new()),
+    };
+    let accepted = intent.is_some_and(Intent::is_accepted);
+    let lifted = chain.lift_by_steps(raw.as_bytes(), Edits::new(edits).ok()?, accepted);
+    let mut levels = vec![Edits::default(); site.chain.depth() - chain.depth()];
+    levels.extend(lifted.ok()?);
+    Some(levels)
 }
 
 /// Where the reference and its edits are in each text, from the innermost outwards.

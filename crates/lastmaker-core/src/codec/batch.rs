@@ -1,7 +1,11 @@
 //! Text of Windows batch files: outside of quotes `^` takes its meaning from the next letter,
 //! and everywhere `%%` is a percent sign.
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use std::ops::Range;
+
+use crate::layer::{
+    Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm, lift_each,
+};
 
 /// Letters that mean something to the command interpreter outside of quotes.
 const MEANT: &str = "&|<>^";
@@ -84,6 +88,15 @@ impl Layer for BatchText {
             passed = start;
             let text = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
             Ok(self.write(text, quoted)?.into_bytes())
+        })
+    }
+
+    fn expansion(&self, outer: &[u8], span: Range<usize>) -> Option<Expansion> {
+        let quotes = memchr::memchr_iter(b'"', &outer[..span.start]).count();
+        let parts = memchr::memchr(b'"', &outer[span]).is_some();
+        (!parts).then_some(Expansion {
+            form: VariableForm::PERCENT,
+            keeps_blanks: self.quoted ^ (quotes % 2 == 1),
         })
     }
 }

@@ -4,7 +4,9 @@
 use std::ops::Range;
 
 use super::{Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style, encode_fresh};
-use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit};
+use crate::layer::{
+    Edit, Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm,
+};
 
 /// A word as it is written, its quotes included.
 #[derive(Debug)]
@@ -369,6 +371,23 @@ impl Layer for ShellWord {
             }
         }
         Edits::new(lifted).map_err(|_| Unfit::Overlap)
+    }
+
+    fn expansion(&self, outer: &[u8], span: Range<usize>) -> Option<Expansion> {
+        let mut at = 0;
+        let piece = loop {
+            let piece = piece(outer, at)?;
+            if span.start < piece.over {
+                break piece;
+            }
+            at = piece.over;
+        };
+        let within = piece.inside.start <= span.start && span.end <= piece.inside.end;
+        let expands = matches!(piece.quoting, Quoting::Bare | Quoting::Double);
+        (within && expands).then_some(Expansion {
+            form: VariableForm::DOLLAR,
+            keeps_blanks: piece.quoting == Quoting::Double,
+        })
     }
 }
 

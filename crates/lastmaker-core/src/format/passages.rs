@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::{Grammar, Passage, Reader, Role, Step};
 use crate::layer::Layers;
-use crate::place::{Hint, may_hold_place};
+use crate::place::{Hint, may_hold_place, may_name_file};
 
 /// Of a document with more passages than these none are kept: it is read again when they are wanted.
 const MOST: usize = 1 << 14;
@@ -25,7 +25,8 @@ struct Known {
     end: u32,
     /// Its layers, by number.
     layers: u32,
-    /// The way to it, by number; none where no place may be, for nobody asks for it there.
+    /// The way to it, by number; none where neither a place nor a file's name may be, for nobody asks for it
+    /// there.
     site: Option<u32>,
     role: Role,
     hint: Hint,
@@ -67,7 +68,8 @@ impl Passages {
             return None;
         }
         let number = |of: usize| u32::try_from(of).ok();
-        let told = passage.may_hold_place(raw) && !passage.site.is_empty();
+        let names_file = || passage.role == Role::Value && may_name_file(raw);
+        let told = !passage.site.is_empty() && (passage.may_hold_place(raw) || names_file());
         let known = Known {
             start: number(passage.span.start)?,
             end: number(passage.span.end)?,

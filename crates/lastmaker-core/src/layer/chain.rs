@@ -97,14 +97,19 @@ impl OpenedChain {
     }
 
     /// What edits of the innermost content come to in each of the texts around it, from the
-    /// innermost outwards; the first are the edits themselves.
+    /// innermost outwards; the first are the edits themselves. `accepted` is as in [`Layer::lift_accepted`].
     ///
     /// # Errors
     /// Where one of the layers cannot express an edit.
-    pub fn lift_by_steps(&self, outer: &[u8], inner: Edits) -> Result<Vec<Edits>, Unfit> {
+    pub fn lift_by_steps(
+        &self,
+        outer: &[u8],
+        inner: Edits,
+        accepted: bool,
+    ) -> Result<Vec<Edits>, Unfit> {
         let mut levels = vec![inner];
         for depth in (0..self.steps.len()).rev() {
-            let lifted = self.lift_out_of(depth, outer, &levels[levels.len() - 1], false)?;
+            let lifted = self.lift_out_of(depth, outer, &levels[levels.len() - 1], accepted)?;
             levels.push(lifted);
         }
         Ok(levels)

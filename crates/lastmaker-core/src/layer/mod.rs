@@ -10,14 +10,17 @@ mod edit;
 mod level;
 mod map;
 mod spliced;
+mod variable;
 
 pub use chain::{OpenedChain, lift_together};
 pub use edit::{ByteEdits, Edit, Edits, TextEdits, splice};
 pub use level::{ByteSpan, InBytes, InLayer, InText, Offset, Span, TextOffset, TextSpan};
 pub use map::{MapBuilder, UnitMap};
 pub use spliced::SplicedReader;
+pub use variable::{Expansion, VariableForm};
 
 use std::fmt::Debug;
+use std::ops::Range;
 use std::sync::Arc;
 
 use thiserror::Error;
@@ -115,6 +118,12 @@ pub trait Layer: Debug + Send + Sync {
     /// Where the layer cannot express an edit even so.
     fn lift_accepted(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         self.lift(outer, opened, inner)
+    }
+
+    /// How the program whose syntax this is puts a variable's value in where `span` stands in a text that is in
+    /// it; none if it does not.
+    fn expansion(&self, _outer: &[u8], _span: Range<usize>) -> Option<Expansion> {
+        None
     }
 }
 

@@ -212,6 +212,30 @@ pub fn may_hold_place(raw: &str) -> bool {
     memchr::memchr3(b':', b'\\', b'/', raw.as_bytes()).is_some()
 }
 
+/// Whether a text is a file's name with an extension and no folder, as far as its letters tell.
+pub fn is_file_name(raw: &str) -> bool {
+    const LONGEST: usize = 255;
+    const LONGEST_EXTENSION: usize = 5;
+    let odd = |b: u8| b.is_ascii_control() || b"/\\:*?\"<>|{}$".contains(&b);
+    if raw.len() > LONGEST || raw.bytes().any(odd) {
+        return false;
+    }
+    let parted = raw.rsplit_once('.');
+    parted.is_some_and(|(stem, extension)| {
+        let known = (1..=LONGEST_EXTENSION).contains(&extension.len());
+        let letters = extension.bytes().all(|b| b.is_ascii_alphanumeric());
+        let word = extension.bytes().any(|b| b.is_ascii_alphabetic());
+        !stem.trim().is_empty() && known && letters && word
+    })
+}
+
+/// Whether a text may be a reference to a file beside its document: a file's name, behind which an address may
+/// go on.
+pub fn may_name_file(raw: &str) -> bool {
+    let path = raw.find(['?', '#']).map_or(raw, |end| &raw[..end]);
+    is_file_name(path) || is_file_name(raw)
+}
+
 /// Whether two names are the same component.
 pub fn same_name(a: &str, b: &str, respect_case: bool) -> bool {
     if a == b {

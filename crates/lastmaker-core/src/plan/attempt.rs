@@ -14,7 +14,6 @@ use crate::report::Reference;
 use super::accept::insist_where_accepted;
 use super::intent::{Intent, intend};
 use super::options::PlanOptions;
-use super::portable::{NewHome, relative};
 use super::promise::Promise;
 use super::proof::{Flaw, Kept, Outline, Proof};
 use super::unfit::{effective, withdraw_unfit};
@@ -54,8 +53,11 @@ pub(super) fn intents_of(
                 content,
             };
             let mut intent = intend(case, options.sheet, allowance)?;
-            if let Some(home) = options.home {
-                make_relative(&mut intent, document, case, home);
+            let spellings = options.spellings;
+            if let Some(portability) = spellings.and_then(|one| one.portability.as_ref()) {
+                let change = intent.change(case);
+                intent.respelled = change
+                    .and_then(|change| portability.respelled(document, change, options.sheet));
             }
             Some(intent)
         };
@@ -67,18 +69,6 @@ pub(super) fn intents_of(
         withdraw_unfit(document, sites, &mut intents);
     }
     intents
-}
-
-/// Has a reference that changes written relative to its document, if its program takes it so.
-fn make_relative(intent: &mut Intent, document: &Document<'_>, case: Case<'_>, home: &NewHome) {
-    if let (true, false, Some(relocation), Some(new)) = (
-        intent.changes(),
-        intent.repaired,
-        &intent.verdict.relocation,
-        &intent.new_place,
-    ) {
-        intent.relative = relative(document, case, relocation, new, home);
-    }
 }
 
 /// Looks at the time now and then.

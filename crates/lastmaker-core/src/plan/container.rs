@@ -104,13 +104,10 @@ impl Visitor for Planner<'_> {
             return None;
         }
         let document = leaf.document;
-        let home = self.options.home.and_then(|home| home.of_leaf(leaf));
-        let relative_to = self.options.relative_to;
-        let relative_to = relative_to.and_then(|home| home.of_leaf(leaf));
+        let spellings = self.options.spellings.map(|one| one.of_leaf(leaf));
         let options = PlanOptions {
             reading: leaf.reading,
-            relative_to: relative_to.as_ref(),
-            home: home.as_ref(),
+            spellings: spellings.as_ref(),
             ..self.options
         };
         let planned = plan(document, leaf.name, options);

@@ -97,7 +97,10 @@ impl Draft {
             let ordinal = outline.len();
             outline.push(Outline::of(passage));
             let mend = |mender: &Mender<'_>| mender.mend(document, ordinal, passage);
-            mended.extend(mender.as_ref().and_then(mend));
+            if let Some(one) = mender.as_ref().and_then(mend) {
+                count.set(count.get() + 1);
+                mended.push(one);
+            }
             !pace.is_late() && count.get() <= most
         });
         let full = sites.iter().any(|site| site.finds.len() >= MOST_FINDS)

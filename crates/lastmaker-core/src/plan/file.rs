@@ -12,7 +12,6 @@ use crate::open::{Inside, LINK};
 use crate::packed::Packed;
 use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
-use crate::relative::Home;
 use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
 use crate::text::encoding_of_names;
@@ -21,7 +20,7 @@ use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 use super::container::{ContentPlan, plan_content, plan_target};
 use super::large::{LargePlan, plan_large};
 use super::options::PlanOptions;
-use super::portable::NewHome;
+use super::spellings::Spellings;
 
 /// What becomes of one file.
 #[derive(Debug)]
@@ -153,17 +152,9 @@ pub(super) fn plan_file(
         reading.likely = encoding_of_names(bytes, sheet.old_names());
     }
     let below = job.scope.below(entry.path);
-    let home = NewHome::of(job.portable, sheet, &entry.canonical, below, |place| {
-        job.resolver.path_of(place)?.canonicalize().ok()
-    });
-    let relative_to = match job.relative {
-        RelativeReferences::Left => None,
-        _ => job.resolver.place_of(&entry.canonical).and_then(Home::of),
-    };
+    let spellings = Spellings::of(job, sheet, entry, below);
     let options = PlanOptions {
-        relative_to: relative_to.as_ref(),
-        relative: job.relative,
-        home: home.as_ref(),
+        spellings: Some(&spellings),
         sheet,
         reading,
         repair: job.repair,

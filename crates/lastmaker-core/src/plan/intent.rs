@@ -12,7 +12,7 @@ use crate::sheet::{Relocation, Sheet};
 use crate::text::Encoding;
 
 use super::change::change;
-use super::portable::Relative;
+use super::portable::{Change, Respelled};
 
 /// What is meant to happen to one found place.
 #[derive(Clone, Debug)]
@@ -27,8 +27,8 @@ pub(crate) struct Intent {
     pub(crate) suggestions: Vec<Suggestion>,
     /// The edits of the passage's content that make the change; empty unless it moves.
     pub(crate) edits: Vec<Edit>,
-    /// The edit that makes the reference relative, in place of `edits`.
-    pub(super) relative: Option<Relative>,
+    /// The edit that gives the reference another spelling, in place of `edits`.
+    pub(crate) respelled: Option<Respelled>,
     /// Whether a doubt was accepted: letters that might mean something else are written.
     pub(crate) accepted: bool,
     /// Whether the change puts right what was mistyped, too.
@@ -43,24 +43,40 @@ impl Intent {
             notice: None,
             suggestions: Vec::new(),
             edits: Vec::new(),
-            relative: None,
+            respelled: None,
             accepted: false,
             repaired: false,
         }
     }
 
     /// A reference that is relative to its document already, and is written anew.
-    pub(super) fn relative(verdict: Verdict, new: Place, relative: Relative) -> Self {
+    pub(super) fn relative(verdict: Verdict, new: Place, respelled: Respelled) -> Self {
         Self {
             new_place: Some(new),
-            relative: Some(relative),
+            respelled: Some(respelled),
             ..Self::of(verdict)
         }
     }
 
+    /// Whether letters that might mean something else are written as they are.
+    pub(crate) fn is_accepted(&self) -> bool {
+        self.accepted || self.respelled.as_ref().is_some_and(|one| one.means_them)
+    }
+
     /// Whether the change is made, as far as is known.
     pub(crate) fn changes(&self) -> bool {
-        !self.edits.is_empty() || self.relative.is_some()
+        !self.edits.is_empty() || self.respelled.is_some()
+    }
+
+    /// What it becomes where it names its new place in full; none if it does not change, or not to that.
+    pub(super) fn change<'a>(&'a self, case: Case<'a>) -> Option<Change<'a>> {
+        let plain = self.changes() && !self.repaired;
+        Some(Change {
+            case,
+            relocation: self.verdict.relocation.as_ref().filter(|_| plain)?,
+            new: self.new_place.as_ref()?,
+            edits: &self.edits,
+        })
     }
 
     /// Takes the change back if only what exists is changed and its new place does not.
@@ -79,7 +95,7 @@ impl Intent {
         self.verdict.reason = Some(reason);
         self.notice = None;
         self.edits.clear();
-        self.relative = None;
+        self.respelled = None;
     }
 }
 

@@ -13,10 +13,24 @@ pub(super) fn edits_of(of_site: &[Option<Intent>]) -> Vec<Edit> {
     let mut edits: Vec<Edit> = of_site
         .iter()
         .flatten()
-        .filter(|intent| intent.relative.is_none())
+        .filter(|intent| intent.respelled.is_none())
         .flat_map(|intent| intent.edits.clone())
         .collect();
     edits.sort_by_key(|edit| (edit.span.start, edit.span.end));
+    edits
+}
+
+/// The edits of a stretch's content that its changes make, those included by which a reference is spelled anew
+/// in it.
+pub(super) fn edits_inside(site: &SitePassage, of_site: &[Option<Intent>]) -> Vec<Edit> {
+    let respelled = of_site
+        .iter()
+        .flatten()
+        .filter_map(|one| one.respelled.as_ref());
+    let inside = respelled.filter(|one| one.chain.depth() == site.chain.depth());
+    let mut edits = edits_of(of_site);
+    edits.extend(inside.map(|one| one.edit.clone()));
+    edits.sort_by_key(|edit| edit.span.start);
     edits
 }
 
@@ -31,15 +45,15 @@ pub(super) fn lift_passage<'a>(
     let mut all = Vec::new();
     let mut accepted = false;
     for (site, of_site) in stretches {
-        accepted |= of_site.iter().flatten().any(|intent| intent.accepted);
-        for relative in of_site
+        accepted |= of_site.iter().flatten().any(Intent::is_accepted);
+        for respelled in of_site
             .iter()
             .flatten()
-            .filter_map(|one| one.relative.as_ref())
+            .filter_map(|one| one.respelled.as_ref())
         {
-            let edits = vec![relative.edit.clone()];
+            let edits = vec![respelled.edit.clone()];
             let edits = Edits::new(edits).map_err(|_| Unfit::Overlap)?;
-            all.push((&relative.chain, edits));
+            all.push((&respelled.chain, edits));
         }
         let edits = edits_of(of_site);
         if !edits.is_empty() {

@@ -18,7 +18,7 @@ use crate::resolve::Resolver;
 use crate::sheet::{Relocation, Sheet};
 
 use super::intent::Intent;
-use super::portable::Relative;
+use super::portable::Respelled;
 
 /// What a document's broken references are mended by.
 #[derive(Clone, Copy)]
@@ -70,8 +70,9 @@ impl Mender<'_> {
             false => self.home.written(&new, &content, kind)?,
         };
         let end = path_end(&content, kind);
-        let relative = Relative {
-            in_full,
+        let respelled = Respelled {
+            reads: in_full.then(|| new.clone()),
+            means_them: false,
             chain: chain.clone(),
             edit: Edit {
                 span: 0..end,
@@ -103,7 +104,7 @@ impl Mender<'_> {
             chain,
             finds: vec![found],
         };
-        Some((site, vec![Some(Intent::relative(verdict, new, relative))]))
+        Some((site, vec![Some(Intent::relative(verdict, new, respelled))]))
     }
 }
 

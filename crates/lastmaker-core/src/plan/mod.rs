@@ -25,6 +25,7 @@ mod proof;
 mod reference;
 mod settle;
 mod sift;
+mod spellings;
 mod stretch;
 mod together;
 mod tree;
@@ -36,6 +37,7 @@ pub use document::plan;
 pub use file::FilePlan;
 pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;
+pub use spellings::Spellings;
 pub use tree::{TreePlan, plan_tree};
 pub use undo::{Undoing, Undone, undo};
 

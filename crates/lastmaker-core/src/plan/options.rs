@@ -3,11 +3,9 @@
 use std::path::Path;
 
 use super::mend::Mender;
-use super::portable::NewHome;
-use crate::job::RelativeReferences;
+use super::spellings::Spellings;
 use crate::limits::Limits;
 use crate::open::Reading;
-use crate::relative::Home;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 
@@ -28,12 +26,8 @@ pub struct PlanOptions<'a> {
     pub for_record: bool,
     /// The file, by which doubts in it are accepted.
     pub file: &'a Path,
-    /// The folder against which relative references are resolved, if some become relative.
-    pub home: Option<&'a NewHome>,
-    /// What relative references are resolved against, if something becomes of them.
-    pub relative_to: Option<&'a Home>,
-    /// What becomes of them.
-    pub relative: RelativeReferences,
+    /// What its references may be written as beside the new place in full.
+    pub spellings: Option<&'a Spellings>,
     /// What it may cost.
     pub limits: Limits,
 }
@@ -49,18 +43,17 @@ impl<'a> PlanOptions<'a> {
             existing_only: false,
             for_record: true,
             file: Path::new(""),
-            home: None,
-            relative_to: None,
-            relative: RelativeReferences::Left,
+            spellings: None,
             limits: Limits::default(),
         }
     }
 
     /// What writes relative references anew, if that is wanted.
     pub(super) fn mender(&self) -> Option<Mender<'a>> {
+        let spellings = self.spellings?;
         Some(Mender {
-            home: self.relative_to?,
-            wish: self.relative,
+            home: spellings.relative_to.as_ref()?,
+            wish: spellings.relative,
             sheet: self.sheet,
             resolver: self.resolver?,
         })

@@ -20,6 +20,7 @@ use crate::sheet::Decision;
 use super::attempt::{Attempt, DocumentPlan, MadeCopy, Pace, intents_of};
 use super::collision::Renamed;
 use super::intent::Intent;
+use super::mend::{Mended, merge};
 use super::options::PlanOptions;
 use super::promise::Promise;
 use super::proof::{Flaw, LONGEST_OUTLINED, Outline};
@@ -186,7 +187,8 @@ impl<'a> Round<'a> {
         };
         fates.lines.begin_anew();
         let mut pace = Pace::new(options.limits);
-        let mut sites = Vec::new();
+        let mender = options.mender();
+        let (mut sites, mut mended) = (Vec::new(), Vec::new());
         let (mut held, mut count, mut full) = (0, 0, false);
         let sheet = options.sheet;
         let grammar = document.passages(&mut |ordinal, passage| {
@@ -201,10 +203,14 @@ impl<'a> Round<'a> {
                 let touched = |found| !matches!(sheet.decide(found, content), Decision::Elsewhere);
                 site.finds.iter().filter(|found| touched(found)).count()
             };
-            let touched: usize = sites[first..].iter().map(wanted).sum();
+            let mut touched: usize = sites[first..].iter().map(wanted).sum();
             if touched == 0 {
                 sites.truncate(first);
-                return;
+                let one = mender
+                    .as_ref()
+                    .and_then(|mender| mender.mend(document, ordinal, &passage));
+                touched = usize::from(one.is_some());
+                mended.extend(one);
             }
             count += touched;
             full = count > options.limits.references
@@ -214,10 +220,11 @@ impl<'a> Round<'a> {
             held += touched;
             if held >= options.limits.at_once {
                 held = 0;
-                round.take(std::mem::take(&mut sites), fates);
+                let portion = (std::mem::take(&mut sites), std::mem::take(&mut mended));
+                round.take(portion, fates);
             }
         });
-        round.take(sites, fates);
+        round.take((sites, mended), fates);
         round.grammar = grammar;
         round.outline.shrink_to_fit();
         match (pace.is_late(), full) {
@@ -229,27 +236,32 @@ impl<'a> Round<'a> {
 
     /// Plans some passages. Of one that wears nothing some places at a time are enough; others are
     /// planned as a whole.
-    fn take(&mut self, mut sites: Vec<SitePassage>, fates: &mut Fates) {
+    fn take(&mut self, (mut sites, mended): (Vec<SitePassage>, Vec<Mended>), fates: &mut Fates) {
         let most = self.options.limits.at_once.max(1);
         match &mut sites[..] {
-            [] => {}
-            [one] if one.layers.is_empty() && one.finds.len() > most => {
+            [] if mended.is_empty() => {}
+            [one] if mended.is_empty() && one.layers.is_empty() && one.finds.len() > most => {
                 let mut finds = std::mem::take(&mut one.finds).into_iter().peekable();
                 while finds.peek().is_some() {
                     let some = SitePassage {
                         finds: finds.by_ref().take(most).collect(),
                         ..one.clone()
                     };
-                    self.plan(vec![some], fates, true);
+                    self.plan((vec![some], Vec::new()), fates, true);
                 }
             }
-            _ => self.plan(sites, fates, false),
+            _ => self.plan((sites, mended), fates, false),
         }
     }
 
     /// Plans a portion, and tells those before it whose surroundings are known now. `cut` says that it is
     /// some places of a passage.
-    fn plan(&mut self, sites: Vec<SitePassage>, fates: &mut Fates, cut: bool) {
+    fn plan(
+        &mut self,
+        (mut sites, mended): (Vec<SitePassage>, Vec<Mended>),
+        fates: &mut Fates,
+        cut: bool,
+    ) {
         let document = self.document;
         let mut intents = intents_of(document, &sites, self.options);
         self.renamed.add(document, &sites, &intents);
@@ -259,6 +271,10 @@ impl<'a> Round<'a> {
             .lines
             .withdraw(document, &sites, &mut intents, self.options);
         fates.lines.keep(document, &sites, &intents, cut);
+        if !mended.is_empty() {
+            merge(mended, &mut sites, &mut intents);
+            fates.withdraw(&sites, &mut intents);
+        }
         if let Err(why) = self.promise.add(document, &sites, &intents) {
             self.unfit.get_or_insert(why);
         }

@@ -167,16 +167,18 @@ impl Promise {
             let moved = |site: usize, which: usize| {
                 let intent = intents[site][which].as_ref()?;
                 let place = intent.new_place.as_ref().filter(|_| intent.changes())?;
-                Some(place.by_drive())
+                let respelled = intent.respelled.as_ref();
+                let read = respelled.and_then(|one| one.reads.as_ref());
+                Some(read.unwrap_or(place).by_drive())
             };
             let is_relative = |site: usize, which: usize| {
                 let intent = intents[site][which].as_ref();
-                let relative = intent.and_then(|intent| intent.relative.as_ref());
-                relative.is_some_and(|relative| !relative.in_full)
+                intent.is_some_and(becomes_relative)
             };
             for (site, of_site) in sites.iter().zip(intents) {
                 for (found, intent) in site.finds.iter().zip(of_site) {
-                    if let Some(relative) = intent.as_ref().and_then(|one| one.relative.as_ref()) {
+                    let intent = intent.as_ref().filter(|one| becomes_relative(one));
+                    if let Some(relative) = intent.and_then(|one| one.respelled.as_ref()) {
                         let content = relative.content(document.raw(&site.span));
                         self.relative.push(BecomesRelative {
                             ordinal,
@@ -298,6 +300,12 @@ impl Promise {
     }
 }
 
+/// Whether the whole string becomes a relative reference, which names no place by itself.
+fn becomes_relative(intent: &Intent) -> bool {
+    let respelled = intent.respelled.as_ref();
+    respelled.is_some_and(|one| one.reads.is_none())
+}
+
 /// Which move makes which edits of a passage.
 enum Makers {
     /// One makes all.
@@ -338,7 +346,7 @@ fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -
             let mut intent = intent.clone()?;
             if by(&intent) != Some(number) {
                 intent.edits.clear();
-                intent.relative = None;
+                intent.respelled = None;
             }
             Some(intent)
         };

@@ -10,7 +10,7 @@ use crate::resolve::Resolver;
 
 use super::excerpt::{Excerpt, excerpt};
 use super::intent::Intent;
-use super::lift::edits_of;
+use super::lift::edits_inside;
 
 /// What is told of `found` in `content`, which begins at `position`.
 pub(super) fn told(
@@ -80,7 +80,10 @@ impl<'a> Telling<'a> {
         let mut told = Vec::new();
         for (site, of_site) in sites.iter().zip(intents) {
             // Hex digits tell nobody anything: there the decoded text is shown.
-            let decoded = site.chain.is_illegible().then(|| edits_of(&of_site));
+            let decoded = site
+                .chain
+                .is_illegible()
+                .then(|| edits_inside(site, &of_site));
             for (found, intent) in site.finds.iter().zip(of_site) {
                 if let Some(intent) = intent {
                     let reference = self.reference(site, found, intent, edits, decoded.as_deref());

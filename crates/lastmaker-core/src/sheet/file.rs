@@ -7,7 +7,8 @@ use thiserror::Error;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use super::{AcceptanceFault, Move, Sheet, seen_folder};
+use super::{AcceptanceFault, Move, PortableFiles, Sheet, seen_folder};
+use crate::layer::VariableForm;
 use crate::place::Place;
 use crate::text::Text;
 
@@ -234,14 +235,33 @@ impl Reader<'_> {
     }
 
     fn portable(&mut self, entry: &Spanned<&DeTable<'_>>, sheet: &mut Sheet) {
+        let mut portable = PortableFiles {
+            files: Vec::new(),
+            variables: None,
+        };
         for (key, value) in entry.get_ref().iter() {
             match key.get_ref().as_ref() {
-                "files" => sheet.portable.extend(self.strings(value, "files")),
+                "files" => portable.files = self.strings(value, "files"),
+                "variables" => {
+                    let sample = self.string(value, "how a variable called NAME is written");
+                    portable.variables = sample.as_deref().and_then(VariableForm::of_sample);
+                    if sample.is_some() && portable.variables.is_none() {
+                        self.fault(
+                            &value.span(),
+                            "variables says how the program writes a variable called NAME: '%NAME%', '$NAME', \
+                             '${NAME}', '$(NAME)' or '$env:NAME'",
+                        );
+                    }
+                }
                 other => self.fault(
                     &key.span(),
-                    format!("{other:?} is not known; portable has files"),
+                    format!("{other:?} is not known; portable has files and variables"),
                 ),
             }
+        }
+        match portable.files.is_empty() {
+            true => self.fault(&entry.span(), "[[portable]] names no files: files = ['…']"),
+            false => sheet.portable.push(portable),
         }
     }
 

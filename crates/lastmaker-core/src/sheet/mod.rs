@@ -11,6 +11,7 @@ pub use acceptance::{ACCEPTABLE, Acceptance, AcceptanceFault};
 pub use file::{SheetFault, read};
 pub use lookup::{Decision, Relocation, Uncertainty};
 
+use crate::layer::VariableForm;
 use crate::place::{Place, PlaceFault};
 
 /// One move: what lay under `from` lies under `to`.
@@ -56,6 +57,16 @@ impl Move {
     }
 }
 
+/// Documents whose program is known to the technician.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PortableFiles {
+    /// Their names and paths.
+    pub files: Vec<String>,
+    /// How their program takes the value of an environment variable; none if it takes a path relative to the
+    /// document.
+    pub variables: Option<VariableForm>,
+}
+
 /// What a technician said: moves, where roots are seen from here, variables, scope.
 #[derive(Clone, Debug)]
 pub struct Sheet {
@@ -69,8 +80,8 @@ pub struct Sheet {
     pub paths: Vec<PathBuf>,
     /// Names and paths to leave out.
     pub skip: Vec<String>,
-    /// Names and paths of documents whose references become relative to them.
-    pub portable: Vec<String>,
+    /// Documents whose references take a spelling that survives the next move.
+    pub portable: Vec<PortableFiles>,
     /// Whether roots without an entry in `seen_at` are this machine's own.
     pub native: bool,
     /// The file it was read from.

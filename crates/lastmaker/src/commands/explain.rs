@@ -8,7 +8,7 @@ use lastmaker_core::tree::Scope;
 
 use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
-use crate::shared::{AcceptArgs, ReadingArgs, SheetOptions, TalkArgs, must_exist};
+use crate::shared::{AcceptArgs, ReadingArgs, SheetOptions, SpellingArgs, TalkArgs, must_exist};
 
 /// Show how each reference of a file is read, layer by layer
 ///
@@ -26,6 +26,8 @@ pub(crate) struct ExplainArgs {
     /// Explain it as `rewrite --repair` would do it
     #[arg(long, help_heading = "What moved")]
     repair: bool,
+    #[command(flatten)]
+    spelling: SpellingArgs,
     #[command(flatten)]
     accept: AcceptArgs,
     #[command(flatten)]
@@ -47,7 +49,8 @@ pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     let scope = Scope::new(vec![file.clone()], &[], &[])
         .map_err(|fault| Failure::new(fault.to_string()))?;
     let desk = args.reading.desk(ui, sheet, scope)?;
-    let explained = explain(&desk.job(true, args.repair), line)
+    let job = args.spelling.job(&desk, desk.job(true, args.repair));
+    let explained = explain(&job, line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
     let mut out = desk.ui.results(args.talk.out.as_deref())?;
     answer(args.talk.how(), &mut out, String::new(), &explained)

@@ -1,11 +1,11 @@
 //! `lastmaker preview`.
 
 use lastmaker_core::answers::preview;
-use lastmaker_core::job::{Job, Portable, RelativeReferences};
+use lastmaker_core::job::Job;
 
 use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
-use crate::shared::{AcceptArgs, Desk, RecordArgs, ScanArgs};
+use crate::shared::{AcceptArgs, Desk, RecordArgs, ScanArgs, SpellingArgs};
 
 /// Show what a rewrite would change
 ///
@@ -33,18 +33,8 @@ pub(crate) struct PlanArgs {
     /// Put right what is evidently mistyped: undoubled backslashes, stray quotes, doubled drives
     #[arg(long, help_heading = "What moved")]
     pub(crate) repair: bool,
-    /// Write references relative to their document where both lie under the same new place, in formats whose
-    /// programs are known to take that; the sheet names others under `portable`
-    #[arg(long, help_heading = "What moved")]
-    pub(crate) portable: bool,
-    /// Mend references relative to their document that lead nowhere since it or what they name has moved, in
-    /// the same formats
-    #[arg(long, help_heading = "What moved")]
-    pub(crate) relative: bool,
-    /// Have relative references, in the same formats, name in full what they lead to, so that their documents
-    /// can be moved alone
-    #[arg(long, conflicts_with_all = ["relative", "portable"], help_heading = "What moved")]
-    pub(crate) absolute: bool,
+    #[command(flatten)]
+    pub(crate) spelling: SpellingArgs,
     /// Apply the moves once more to files that were rewritten before and saved since
     #[arg(long, help_heading = "What moved")]
     pub(crate) again: bool,
@@ -55,7 +45,7 @@ pub(crate) struct PlanArgs {
 impl PlanArgs {
     /// Refuses to go on without moves, if they are needed.
     pub(crate) fn need_moves(&self, desk: &Desk) -> Result<(), Failure> {
-        match self.absolute {
+        match self.spelling.absolute {
             true => Ok(()),
             false => desk.need_moves(),
         }
@@ -65,16 +55,9 @@ impl PlanArgs {
     pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
-            relative: match (self.absolute, self.relative) {
-                (true, _) => RelativeReferences::InFull,
-                (false, true) => RelativeReferences::Mended,
-                (false, false) => RelativeReferences::Left,
-            },
-            portable: Portable {
-                known: self.portable,
-                said: desk.portable(),
-            },
-            ..desk.job(self.history_files, self.repair)
+            ..self
+                .spelling
+                .job(desk, desk.job(self.history_files, self.repair))
         }
     }
 }

@@ -44,9 +44,12 @@ pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
             }
         }
     }
-    if !sheet.portable.is_empty() {
-        let files: Vec<String> = sheet.portable.iter().map(|glob| quoted(glob)).collect();
+    for portable in &sheet.portable {
+        let files: Vec<String> = portable.files.iter().map(|glob| quoted(glob)).collect();
         writeln!(out, "\n[[portable]]\nfiles = [{}]", files.join(", "))?;
+        if let Some(form) = portable.variables {
+            writeln!(out, "variables = {}", quoted(&form.written("NAME")))?;
+        }
     }
     if !sheet.paths.is_empty() || !sheet.skip.is_empty() {
         writeln!(out, "\n[scan]")?;
@@ -100,6 +103,7 @@ fn quoted(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use lastmaker_core::sheet::PortableFiles;
 
     #[test]
     fn what_is_printed_reads_as_the_same_sheet() {
@@ -114,7 +118,10 @@ mod tests {
             .push(Place::parse(r"S:\Loans").unwrap());
         sheet.native = false;
         sheet.skip.push("*.tmp".to_owned());
-        sheet.portable.push("lists/*.ini".to_owned());
+        sheet.portable.push(PortableFiles {
+            files: vec!["lists/*.ini".to_owned()],
+            variables: None,
+        });
         sheet.accept.add_reason("half-line").unwrap();
         sheet
             .accept

@@ -23,6 +23,7 @@ mod links;
 mod looking;
 mod mixed_tree;
 mod portable;
+mod portable_variables;
 mod recipes;
 mod records;
 mod registry_changes;

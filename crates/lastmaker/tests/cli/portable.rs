@@ -380,6 +380,138 @@ fn what_a_move_broke_names_the_same_file_again() {
 
 #[cfg(unix)]
 #[test]
+fn names_without_a_folder_are_mended_where_they_are_files() {
+    let files: [(&str, &str, &str); 6] = [
+        (
+            "a.m3u",
+            "#EXTM3U\na b.mp3\n./a b.mp3\ngone.mp3\n",
+            "a b.mp3\n",
+        ),
+        (
+            "a.pls",
+            "[playlist]\nFile1=a b.mp3\nTitle1=a b.mp3\n",
+            "a b.mp3\nTitle1",
+        ),
+        (
+            "a.cue",
+            "FILE \"a b.mp3\" MP3\nTITLE \"a b.mp3\"\n",
+            "a b.mp3\" MP3",
+        ),
+        (
+            "a.html",
+            "<!doctype html><a href=\"c.html#t\">c.html</a> <img src='c.html' alt='c.html'>\n",
+            "c.html#t\">",
+        ),
+        (
+            "a.css",
+            "@import \"c.html\";a{b:url(c.html);content:\"c.html\"}\n",
+            "c.html);",
+        ),
+        (
+            "b.html",
+            "<!doctype html><a href=index>x</a> <a href=v1.2>y</a>\n",
+            "",
+        ),
+    ];
+    let mut desk = Desk::new()
+        .file("one/lists/a b.mp3", "a")
+        .file("one/lists/c.html", "c");
+    for (name, content, _) in &files {
+        desk = desk.file(&format!("two/{name}"), content);
+    }
+    let base = desk.path(".").canonicalize().unwrap();
+    let place = |name: &str| base.join(name).display().to_string();
+    let lists = format!("{}={}", place("one/lists"), place("two"));
+    let all = [
+        "two",
+        "--no-sheet",
+        "--move",
+        &lists,
+        "--relative",
+        "--record-dir",
+        "records",
+    ];
+    let run = |command: &[&str]| desk.run(command.iter().chain(&all).copied());
+    run(&["rewrite", "--yes", "--anyway"]).ends_with(0);
+    for (name, content, near) in &files {
+        let new = desk.text(&format!("two/{name}"));
+        let old = match name.ends_with("html") || name.ends_with("css") {
+            true => "c.html",
+            false => "a b.mp3",
+        };
+        let mut expected = (*content).to_owned();
+        for at in [
+            "#EXTM3U\n",
+            "./",
+            "File1=",
+            "FILE \"",
+            "href=\"",
+            "src='",
+            "@import \"",
+            "url(",
+        ] {
+            let lead = at.trim_start_matches("./");
+            expected =
+                expected.replace(&format!("{at}{old}"), &format!("{lead}../one/lists/{old}"));
+        }
+        assert_eq!(new, expected, "{name}");
+        assert!(
+            near.is_empty() || new.contains(&format!("../one/lists/{near}")),
+            "{new}"
+        );
+    }
+    assert!(run(&["preview"]).ends_with(0).out.contains("0 references"));
+}
+
+#[cfg(unix)]
+#[test]
+fn a_list_of_thousands_is_mended_in_portions() {
+    const COUNT: usize = 3000;
+    let list: String = (0..COUNT)
+        .map(|n| format!("../music/{}.mp3\n", n % 7))
+        .collect();
+    let mut desk = Desk::new().file("two/deep/a.m3u", &list);
+    for n in 0..6 {
+        desk = desk.file(&format!("one/music/{n}.mp3"), "");
+    }
+    let base = desk.path(".").canonicalize().unwrap();
+    let place = |name: &str| base.join(name).display().to_string();
+    let lists = format!("{}={}", place("one/lists"), place("two/deep"));
+    let all = [
+        "rewrite",
+        "two",
+        "--no-sheet",
+        "--move",
+        &lists,
+        "--relative",
+    ];
+    let more = ["--yes", "--anyway", "--record-dir", "records"];
+    desk.run(all.iter().chain(&more).copied()).ends_with(0);
+    let new = desk.text("two/deep/a.m3u");
+    for (n, line) in new.lines().enumerate() {
+        let lost = n % 7 == 6;
+        let folder = if lost { "../music" } else { "../../one/music" };
+        assert_eq!(line, format!("{folder}/{}.mp3", n % 7));
+    }
+    assert_eq!(new.lines().count(), COUNT);
+    desk.restore(&[&desk.ids()[0]]).ends_with(0);
+    assert_eq!(desk.text("two/deep/a.m3u"), list);
+    // In full, too.
+    let ran = desk.run([
+        "rewrite",
+        "one",
+        "two",
+        "--no-sheet",
+        "--absolute",
+        "--yes",
+        "--record-dir",
+        "r",
+    ]);
+    ran.ends_with(0);
+}
+
+#[cfg(unix)]
+#[test]
 fn a_split_below_one_root_stays_relative() {
     let desk = Desk::new()
         .file("one/lists/a.m3u", "../music/a.mp3\n../../else/b.mp3\n")

@@ -1,6 +1,7 @@
 //! The dialects of escapes, a table each.
 
 use super::{Escapes, Hex, Letters, Unknown};
+use crate::layer::VariableForm;
 
 const BASE: Escapes = Escapes {
     name: "",
@@ -16,6 +17,7 @@ const BASE: Escapes = Escapes {
     joins_lines: false,
     letters: Letters::Raw,
     octal: false,
+    variables: None,
 };
 
 const C_SIMPLE: &[(u8, char)] = &[
@@ -258,6 +260,7 @@ dialects! {
         name: "here-document",
         simple: &[(b'\\', '\\'), (b'$', '$'), (b'`', '`')],
         escaped: "$`",
+        variables: Some(VariableForm::DOLLAR),
         ..SHELL_DOUBLE
     };
 
@@ -290,6 +293,7 @@ dialects! {
         unknown: Unknown::Drops,
         escaped: "\"$",
         joins_lines: true,
+        variables: Some(VariableForm::ENV),
         ..BASE
     };
 
@@ -297,6 +301,7 @@ dialects! {
     POWERSHELL_WORD = Escapes {
         name: "PowerShell word",
         escaped: " \t\"'$(){};,|&<>@#",
+        variables: None,
         ..POWERSHELL
     };
 

@@ -7,7 +7,11 @@ mod style;
 pub use dialects::*;
 pub use style::Style;
 
-use crate::layer::{Edit, Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use std::ops::Range;
+
+use crate::layer::{
+    Edit, Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm, lift_each,
+};
 use crate::place::OPAQUE;
 
 /// What the mark means before a letter that the dialect does not know.
@@ -66,6 +70,8 @@ pub struct Escapes {
     pub letters: Letters,
     /// Whether what must be escaped is written by its number, as three digits in base 8.
     pub octal: bool,
+    /// How its program puts in the value of an environment variable.
+    pub variables: Option<VariableForm>,
 }
 
 /// What `\x` means.
@@ -412,6 +418,10 @@ pub struct Escaped {
 impl Layer for Escaped {
     fn name(&self) -> &'static str {
         self.escapes.name
+    }
+
+    fn expansion(&self, _: &[u8], _: Range<usize>) -> Option<Expansion> {
+        self.escapes.variables.map(Expansion::whole)
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {

@@ -42,6 +42,7 @@ const BASE: Syntax = Syntax {
     quotes: &[],
     between: Between::Code,
     keys: Keys::Assigned(b"=:"),
+    names_files: false,
 };
 
 /// TOML 1.0.
@@ -353,6 +354,7 @@ pub(in crate::format) static STYLE_SHEET: Syntax = Syntax {
         quote("'", "'", Inside::Escaped(&CSS)),
     ],
     keys: Keys::Assigned(b":"),
+    names_files: true,
     ..BASE
 };
 

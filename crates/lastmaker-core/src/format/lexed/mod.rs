@@ -113,6 +113,8 @@ pub(super) struct Syntax {
     pub(super) quotes: &'static [Quote],
     pub(super) between: Between,
     pub(super) keys: Keys,
+    /// Whether a string may be the name of a file beside the document.
+    pub(super) names_files: bool,
 }
 
 impl Format for Syntax {

@@ -10,7 +10,7 @@ use crate::format::{
     string_role,
 };
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::place::{Hint, is_file_name};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -138,7 +138,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             role = told;
             self.grammar.note(sound, Grammar::Escapes);
         }
-        let matters = may_matter(raw);
+        let matters = may_matter(raw) || (self.syntax().names_files && is_file_name(raw));
         let hint = match is_key || !matters {
             true => Hint::Name,
             false if self.hint() == Hint::Literal && is_drive_alone(raw) => Hint::Literal,

@@ -7,7 +7,10 @@ use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Reader, Role, may_matter};
-use crate::place::Hint;
+use crate::place::{Hint, may_name_file};
+
+/// Attributes of pages and of packages' parts that hold the address of one file.
+const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Target"];
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -149,7 +152,7 @@ impl Walk<'_, '_> {
         };
         let matters = attributes
             .iter()
-            .any(|one| read_on(&self.text[one.value.clone()]));
+            .any(|one| read_on(&self.text[one.value.clone()]) || self.names_file(one));
         // `<add key="root" value="D:\x"/>`: one attribute names the other.
         let label = tag
             .attributes
@@ -188,8 +191,15 @@ impl Walk<'_, '_> {
         tag.end
     }
 
+    /// Whether an attribute is the address of a file beside the document.
+    fn names_file(&self, attribute: &Attribute) -> bool {
+        let name = &self.text[attribute.name.clone()];
+        let value = &self.text[attribute.value.clone()];
+        may_name_file(value) && ADDRESSES.iter().any(|one| name.eq_ignore_ascii_case(one))
+    }
+
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
-        if !may_matter(&self.text[attribute.value.clone()]) {
+        if !may_matter(&self.text[attribute.value.clone()]) && !self.names_file(attribute) {
             return;
         }
         let name = self.text[attribute.name.clone()].to_owned();

@@ -7,7 +7,7 @@ use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Role, Step};
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::place::{Hint, may_hold_place, may_name_file};
 
 /// An element whose end tag is still to come.
 pub(super) struct Element<'a> {
@@ -118,7 +118,8 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// The way to what is at `span`, if that may be a place.
     fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
-        if !crate::place::may_hold_place(&self.text[span]) {
+        let raw = &self.text[span];
+        if !may_hold_place(raw) && !may_name_file(raw) {
             return Vec::new();
         }
         // The names of the innermost elements tell enough.

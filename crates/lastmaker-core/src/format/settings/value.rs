@@ -19,7 +19,7 @@ impl Walk<'_, '_> {
         if dialect.commands == Commands::Units && (may_matter(raw) || raw.contains("mount")) {
             return self.unit_value(span, key);
         }
-        if !may_matter(raw) {
+        if !may_matter(raw) && !self.lists_files() {
             return;
         }
         let mut hint = Hint::for_value(key);

@@ -103,7 +103,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn line(&mut self, start: usize, end: usize) {
         let line = &self.text[start..end];
-        if is_idle(line, self.mounts) {
+        if is_idle(line, self.mounts) && !self.lists_files() {
             return;
         }
         if self.dialect().recipes && line.starts_with('\t') {
@@ -134,6 +134,12 @@ impl<'a, 'e> Walk<'a, 'e> {
             Shape::Entry if line.starts_with('[') && self.dialect().sections => self.head(span),
             Shape::Entry => self.entry(span),
         }
+    }
+
+    /// Whether lines hold the names of files: those of a playlist, in either form.
+    pub(super) fn lists_files(&self) -> bool {
+        let section = || self.section.as_deref().unwrap_or_default();
+        self.dialect().shape == Shape::Place || section().eq_ignore_ascii_case("playlist")
     }
 
     /// A key and its value.

@@ -5,21 +5,21 @@
 //! to resolve such names against the document's folder, or where the sheet says so. What the relative name
 //! comes to is worked out again from the name itself and must be the new place.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use crate::codec::{FILE_URI, STRETCH};
-use crate::format::Role;
-use crate::job::Portable;
 use crate::judge::Case;
-use crate::layer::{Edit, OpenedChain};
+use crate::layer::Edit;
 use crate::open::{Document, Leaf, SitePassage};
 use crate::place::{Fit, Hint, Place, fit, same_name};
 use crate::relative::{Home, Kind, resolved};
 use crate::sheet::{Relocation, Sheet};
 
+use super::{Change, Respelled};
+
 /// What a file's references are made relative to.
 #[derive(Clone, Debug)]
-pub struct NewHome {
+pub(super) struct NewHome {
     home: Home,
     /// The move whose new place both lie under.
     by: usize,
@@ -28,21 +28,14 @@ pub struct NewHome {
 }
 
 impl NewHome {
-    /// That of the file at `canonical`, if it lies under a new place of the sheet; `below` is its path below
-    /// the scope, `folder_of` says where a new place is seen.
+    /// That of the file at `canonical`, if it lies under a new place of the sheet; `said` says that the sheet
+    /// names it, `folder_of` where a new place is seen.
     pub(super) fn of(
-        portable: Portable<'_>,
+        said: bool,
         sheet: &Sheet,
         canonical: &Path,
-        below: &Path,
-        folder_of: impl Fn(&Place) -> Option<std::path::PathBuf>,
+        folder_of: impl Fn(&Place) -> Option<PathBuf>,
     ) -> Option<Self> {
-        let said = portable
-            .said
-            .is_some_and(|globs| !globs.leaves_out(below, false));
-        if !said && !portable.known {
-            return None;
-        }
         let under = |(by, to): (usize, &Place)| {
             let rest = canonical.strip_prefix(folder_of(to)?).ok()?;
             let mut place = to.clone();
@@ -70,33 +63,17 @@ impl NewHome {
     }
 }
 
-/// A reference that becomes relative: an edit of the string that it is.
-#[derive(Clone, Debug)]
-pub(crate) struct Relative {
-    /// The string with its layers taken off, but for those of the URI.
-    pub(super) chain: OpenedChain,
-    /// What is put in, from its start on.
-    pub(super) edit: Edit,
-    /// Whether it names its place in full then after all.
-    pub(super) in_full: bool,
-}
-
-impl Relative {
-    /// What the string reads then; `raw` is its passage as written.
-    pub(super) fn content(&self, raw: &str) -> String {
-        let kept = &self.chain.content(raw)[self.edit.span.end..];
-        format!("{}{kept}", String::from_utf8_lossy(&self.edit.with))
-    }
-}
-
 /// What makes the reference of a case relative, which goes to `new`; none if it stays absolute.
 pub(super) fn relative(
     document: &Document<'_>,
-    case: Case<'_>,
-    relocation: &Relocation,
-    new: &Place,
+    Change {
+        case,
+        relocation,
+        new,
+        ..
+    }: Change<'_>,
     NewHome { home, by, said }: &NewHome,
-) -> Option<Relative> {
+) -> Option<Respelled> {
     let Case {
         site,
         found,
@@ -105,7 +82,7 @@ pub(super) fn relative(
     let start = site.span.start().get();
     let of_sheet = said.then_some(Kind::Path);
     let kind = home.kind(document, start, &site.site).or(of_sheet)?;
-    if *by != relocation.by || !is_plain(case, relocation, new) {
+    if *by != relocation.by || !names_file(site) {
         return None;
     }
     let is_uri = kind == Kind::Uri;
@@ -132,24 +109,23 @@ pub(super) fn relative(
     if !alone || found.start != 0 || !comes_to(home.folder(), ups, names, new) {
         return None;
     }
-    Some(Relative {
+    Some(Respelled {
         chain,
         edit: Edit {
             span: 0..kept.start,
             with: lead.into_bytes(),
         },
-        in_full: false,
+        reads: None,
+        means_them: false,
     })
 }
 
-/// Whether a reference is one that a program takes as the name of a file, as it stands.
-fn is_plain(case: Case<'_>, relocation: &Relocation, new: &Place) -> bool {
-    let Case { site, found, .. } = case;
-    let text = matches!(site.hint, Hint::Prose | Hint::Code);
-    let command = matches!(site.hint, Hint::Command { .. } | Hint::Script);
-    let crosses = found.root.is_windows() != new.root.is_windows();
-    let odd = found.doubt.is_some() || found.flaw.is_some() || relocation.seen.is_some();
-    site.role == Role::Value && !text && !command && !crosses && !odd
+/// Whether a reference is one that a program takes as the name of a file.
+fn names_file(site: &SitePassage) -> bool {
+    !matches!(
+        site.hint,
+        Hint::Prose | Hint::Code | Hint::Command { .. } | Hint::Script
+    )
 }
 
 /// How many layers the string wears that the reference is, those of a URI left aside; none if it is a part
