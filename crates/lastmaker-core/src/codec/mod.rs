@@ -42,10 +42,10 @@ pub use percent::{Percent, UriPart};
 pub use registry::RegistryHex;
 pub use rtf::RtfText;
 pub use runs::Runs;
-pub use shell_word::{ShellWord, shell_word_end};
+pub use shell_word::{SHELL, ShellWord, shell_word_end};
 pub use torn::Torn;
 pub use unit_name::UnitName;
-pub use variables::{CronText, DollarText};
+pub use variables::{CRONTAB, CronText, DollarText};
 pub use window::{STRETCH, Window};
 
 use crate::layer::{Layer, Opened};

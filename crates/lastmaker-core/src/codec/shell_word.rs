@@ -8,6 +8,9 @@ use crate::layer::{
     Edit, Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm,
 };
 
+/// What a person calls the layer of a shell's word.
+pub const SHELL: &str = "shell word";
+
 /// A word as it is written, its quotes included.
 #[derive(Debug)]
 pub struct ShellWord {
@@ -282,7 +285,7 @@ fn in_quotes(raw: &[u8], edits: &[Edit]) -> Option<Vec<Edit>> {
 
 impl Layer for ShellWord {
     fn name(&self) -> &'static str {
-        "shell word"
+        SHELL
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
@@ -376,7 +379,7 @@ impl Layer for ShellWord {
     fn expansion(&self, outer: &[u8], span: Range<usize>) -> Option<Expansion> {
         let mut at = 0;
         let piece = loop {
-            let piece = piece(outer, at)?;
+            let piece = piece(outer, outer.get(at).map(|_| at)?)?;
             if span.start < piece.over {
                 break piece;
             }

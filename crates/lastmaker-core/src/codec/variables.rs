@@ -4,6 +4,9 @@
 
 use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each, open_units};
 
+/// What a person calls the layer of a crontab's command.
+pub const CRONTAB: &str = "crontab";
+
 /// A command of a crontab, before a shell reads it.
 #[derive(Debug)]
 pub struct CronText;
@@ -39,7 +42,7 @@ fn lift_pairs(outer: &[u8], opened: &Opened, inner: &Edits, written: &str) -> Re
 
 impl Layer for CronText {
     fn name(&self) -> &'static str {
-        "crontab"
+        CRONTAB
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {

@@ -32,6 +32,44 @@ pub(crate) fn take(letter: char, folder: &Path) -> io::Result<()> {
     system::take(letter, folder)
 }
 
+/// Whether a letter is given to a folder at each sign-in of this user.
+pub(crate) fn is_remembered(letter: char, folder: &Path) -> bool {
+    system::remembered(letter).is_some_and(|text| text == at_sign_in(letter, folder))
+}
+
+/// Has a letter given to a folder at each sign-in of this user.
+///
+/// # Errors
+/// `AlreadyExists` where that is said of another folder, else as the system says.
+pub(crate) fn remember(letter: char, folder: &Path) -> io::Result<()> {
+    match system::remembered(letter) {
+        Some(_) if !is_remembered(letter, folder) => Err(io::ErrorKind::AlreadyExists.into()),
+        _ => system::remember(letter, &at_sign_in(letter, folder)),
+    }
+}
+
+/// Has a letter not given to a folder any more when this user signs in.
+///
+/// # Errors
+/// `InvalidData` where that is said of another folder, or of none, else as the system says.
+pub(crate) fn forget(letter: char, folder: &Path) -> io::Result<()> {
+    match is_remembered(letter, folder) {
+        true => system::forget(letter),
+        false => Err(io::Error::new(
+            io::ErrorKind::InvalidData,
+            "the letter is not given to that folder at sign-in",
+        )),
+    }
+}
+
+/// The command that gives the letter. A backslash at the end would escape the quote behind it.
+fn at_sign_in(letter: char, folder: &Path) -> String {
+    let folder = super::familiar(folder);
+    let folder = folder.to_string_lossy();
+    let dot = if folder.ends_with('\\') { "." } else { "" };
+    format!("subst {letter}: \"{folder}{dot}\"")
+}
+
 #[cfg(windows)]
 #[allow(
     unsafe_code,
@@ -45,6 +83,9 @@ mod system {
     use windows_sys::Win32::Storage::FileSystem::{
         DDD_EXACT_MATCH_ON_REMOVE, DDD_RAW_TARGET_PATH, DDD_REMOVE_DEFINITION, DefineDosDeviceW,
         QueryDosDeviceW,
+    };
+    use windows_sys::Win32::System::Registry::{
+        HKEY_CURRENT_USER, REG_SZ, RRF_RT_REG_SZ, RegDeleteKeyValueW, RegGetValueW, RegSetKeyValueW,
     };
 
     /// What the name of a folder begins with where the object manager says it.
@@ -81,6 +122,71 @@ mod system {
         define(exactly, letter, folder)
     }
 
+    /// Where programs are named that start when this user signs in.
+    const RUN: &str = r"Software\Microsoft\Windows\CurrentVersion\Run";
+
+    fn wide(text: &str) -> Vec<u16> {
+        text.encode_utf16().chain([0]).collect()
+    }
+
+    fn value(letter: char) -> Vec<u16> {
+        wide(&format!("Letter {letter}"))
+    }
+
+    fn done(code: u32) -> io::Result<()> {
+        match code {
+            0 => Ok(()),
+            code => Err(io::Error::from_raw_os_error(code as i32)),
+        }
+    }
+
+    pub(super) fn remembered(letter: char) -> Option<String> {
+        const LONGEST: usize = 1 << 12;
+        let mut text = vec![0_u16; LONGEST];
+        let mut bytes = (LONGEST * 2) as u32;
+        // SAFETY: both names end with a zero, and the buffer is as long as is said.
+        let code = unsafe {
+            RegGetValueW(
+                HKEY_CURRENT_USER,
+                wide(RUN).as_ptr(),
+                value(letter).as_ptr(),
+                RRF_RT_REG_SZ,
+                std::ptr::null_mut(),
+                text.as_mut_ptr().cast(),
+                &mut bytes,
+            )
+        };
+        done(code).ok()?;
+        let end = text.iter().position(|unit| *unit == 0)?;
+        String::from_utf16(&text[..end]).ok()
+    }
+
+    pub(super) fn remember(letter: char, command: &str) -> io::Result<()> {
+        let text = wide(command);
+        // SAFETY: the names and the text end with a zero, and the text is as long as is said.
+        done(unsafe {
+            RegSetKeyValueW(
+                HKEY_CURRENT_USER,
+                wide(RUN).as_ptr(),
+                value(letter).as_ptr(),
+                REG_SZ,
+                text.as_ptr().cast(),
+                (text.len() * 2) as u32,
+            )
+        })
+    }
+
+    pub(super) fn forget(letter: char) -> io::Result<()> {
+        // SAFETY: both names end with a zero.
+        done(unsafe {
+            RegDeleteKeyValueW(
+                HKEY_CURRENT_USER,
+                wide(RUN).as_ptr(),
+                value(letter).as_ptr(),
+            )
+        })
+    }
+
     fn define(flags: u32, letter: char, folder: &Path) -> io::Result<()> {
         let object = OBJECT.encode_utf16();
         let target: Vec<u16> = object
@@ -110,6 +216,18 @@ mod system {
     }
 
     pub(super) fn take(_: char, _: &Path) -> io::Result<()> {
+        Err(io::ErrorKind::Unsupported.into())
+    }
+
+    pub(super) fn remembered(_: char) -> Option<String> {
+        None
+    }
+
+    pub(super) fn remember(_: char, _: &str) -> io::Result<()> {
+        Err(io::ErrorKind::Unsupported.into())
+    }
+
+    pub(super) fn forget(_: char) -> io::Result<()> {
         Err(io::ErrorKind::Unsupported.into())
     }
 }

@@ -85,10 +85,9 @@ pub(crate) fn may_change(folder: &Path) -> Option<bool> {
 pub(crate) fn has_links(folder: &Path) -> Option<bool> {
     #[cfg(target_os = "linux")]
     {
-        // MSDOS_SUPER_MAGIC and EXFAT_SUPER_MAGIC of statfs(2).
-        const NONE: [i64; 2] = [0x4d44, 0x2011_bab0];
-        let kind = rustix::fs::statfs(folder).ok()?.f_type;
-        (NONE.contains(&(kind as i64))).then_some(false)
+        let kind = volumes::file_system(folder)?;
+        // FAT in all its sizes and drivers: msdos, vfat, exfat, fuse.exfat, …
+        (kind == "msdos" || kind.ends_with("fat")).then_some(false)
     }
     #[cfg(not(target_os = "linux"))]
     {

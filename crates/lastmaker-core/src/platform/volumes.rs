@@ -17,13 +17,19 @@ pub(crate) fn find(volume: VolumeName<'_>) -> Option<PathBuf> {
     system::find(volume)
 }
 
+/// What the system calls the file system on which a folder lies.
+#[cfg(target_os = "linux")]
+pub(super) fn file_system(folder: &std::path::Path) -> Option<String> {
+    system::file_system(folder)
+}
+
 #[cfg(target_os = "linux")]
 mod system {
     use std::ffi::OsString;
     use std::fs;
     use std::os::unix::ffi::OsStringExt;
     use std::os::unix::fs::MetadataExt;
-    use std::path::PathBuf;
+    use std::path::{Path, PathBuf};
 
     use super::VolumeName;
 
@@ -39,6 +45,23 @@ mod system {
         let (major, minor) = (rustix::fs::major(device), rustix::fs::minor(device));
         let mounts = fs::read_to_string("/proc/self/mountinfo").ok()?;
         mount_point(&mounts, &format!("{major}:{minor}"))
+    }
+
+    pub(super) fn file_system(folder: &Path) -> Option<String> {
+        let device = fs::metadata(folder).ok()?.dev();
+        let (major, minor) = (rustix::fs::major(device), rustix::fs::minor(device));
+        let mounts = fs::read_to_string("/proc/self/mountinfo").ok()?;
+        kind_of(&mounts, &format!("{major}:{minor}"))
+    }
+
+    /// What stands behind the dash: the type of the file system on the device.
+    fn kind_of(mounts: &str, device: &str) -> Option<String> {
+        mounts.lines().find_map(|line| {
+            let number = line.split(' ').nth(2)?;
+            let (_, kind) = line.split_once(" - ")?;
+            let kind = kind.split(' ').next()?;
+            (number == device).then(|| kind.to_owned())
+        })
     }
 
     /// The first place at which the device is mounted as a whole (proc_pid_mountinfo(5)).
@@ -86,6 +109,8 @@ mod system {
             let point = mount_point(mounts, "8:17").unwrap();
             assert_eq!(point, PathBuf::from("/media/ines/OLD DISK"));
             assert_eq!(mount_point(mounts, "8:1"), None);
+            assert_eq!(kind_of(mounts, "8:17").as_deref(), Some("ext4"));
+            assert_eq!(kind_of(mounts, "8:18"), None);
             assert_eq!(unescaped("OLD\\x20DISK\\", "\\x", 16), b"OLD DISK\\");
         }
     }

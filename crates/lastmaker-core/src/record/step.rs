@@ -57,6 +57,20 @@ pub enum Step {
         /// The folder.
         folder: PathText,
     },
+    /// A letter is given to a folder at each sign-in of the user.
+    RememberLetter {
+        /// The letter.
+        letter: char,
+        /// The folder.
+        folder: PathText,
+    },
+    /// A letter is not given at sign-in any more.
+    ForgetLetter {
+        /// The letter.
+        letter: char,
+        /// The folder.
+        folder: PathText,
+    },
     /// A file or folder gets another name.
     Rename {
         /// What it is called before.
@@ -76,6 +90,8 @@ impl Step {
             Self::TakeLink { path, target, link } => Self::MakeLink { path, target, link },
             Self::GiveLetter { letter, folder } => Self::TakeLetter { letter, folder },
             Self::TakeLetter { letter, folder } => Self::GiveLetter { letter, folder },
+            Self::RememberLetter { letter, folder } => Self::ForgetLetter { letter, folder },
+            Self::ForgetLetter { letter, folder } => Self::RememberLetter { letter, folder },
             Self::Rename { path, to } => Self::Rename { path: to, to: path },
         }
     }
@@ -83,7 +99,11 @@ impl Step {
     /// Whether it makes a link or takes one away, or does so with a letter.
     pub fn is_of_link(&self) -> bool {
         match self {
-            Self::MakeFolder { .. } | Self::TakeFolder { .. } | Self::Rename { .. } => false,
+            Self::MakeFolder { .. }
+            | Self::TakeFolder { .. }
+            | Self::RememberLetter { .. }
+            | Self::ForgetLetter { .. }
+            | Self::Rename { .. } => false,
             Self::MakeLink { .. }
             | Self::TakeLink { .. }
             | Self::GiveLetter { .. }
@@ -99,9 +119,10 @@ impl Step {
             | Self::MakeLink { path, .. }
             | Self::TakeLink { path, .. }
             | Self::Rename { path, .. } => path.to_path(),
-            Self::GiveLetter { letter, .. } | Self::TakeLetter { letter, .. } => {
-                PathBuf::from(format!("{letter}:\\"))
-            }
+            Self::GiveLetter { letter, .. }
+            | Self::TakeLetter { letter, .. }
+            | Self::RememberLetter { letter, .. }
+            | Self::ForgetLetter { letter, .. } => PathBuf::from(format!("{letter}:\\")),
         }
     }
 
@@ -109,7 +130,10 @@ impl Step {
     pub(super) fn paths(&self) -> Vec<PathBuf> {
         match self {
             Self::Rename { path, to } => vec![path.to_path(), to.to_path()],
-            Self::GiveLetter { .. } | Self::TakeLetter { .. } => Vec::new(),
+            Self::GiveLetter { .. }
+            | Self::TakeLetter { .. }
+            | Self::RememberLetter { .. }
+            | Self::ForgetLetter { .. } => Vec::new(),
             _ => vec![self.path()],
         }
     }
@@ -127,6 +151,12 @@ impl Step {
             Self::TakeLink { path, target, .. } => !leads_to(&path.to_path(), &target.to_path()),
             Self::GiveLetter { letter, folder } => stands_in(*letter, folder),
             Self::TakeLetter { letter, folder } => !stands_in(*letter, folder),
+            Self::RememberLetter { letter, folder } => {
+                letters::is_remembered(*letter, &folder.to_path())
+            }
+            Self::ForgetLetter { letter, folder } => {
+                !letters::is_remembered(*letter, &folder.to_path())
+            }
             Self::Rename { path, to } => !there(path) && there(to),
         }
     }
@@ -155,6 +185,10 @@ impl Step {
             }
             Self::GiveLetter { letter, folder } => letters::give(*letter, &folder.to_path()),
             Self::TakeLetter { letter, folder } => letters::take(*letter, &folder.to_path()),
+            Self::RememberLetter { letter, folder } => {
+                letters::remember(*letter, &folder.to_path())
+            }
+            Self::ForgetLetter { letter, folder } => letters::forget(*letter, &folder.to_path()),
             Self::Rename { path, to } => {
                 let (path, to) = (path.to_path(), to.to_path());
                 // The system would let a folder take the place of an empty one.

@@ -48,7 +48,7 @@ pub(crate) struct BridgeArgs {
     #[arg(long, requires = "script")]
     reverse: bool,
     /// A drive's letter that stands in for a folder is given again at each sign-in
-    #[arg(long, requires = "script")]
+    #[arg(long, requires = "doing", conflicts_with_all = ["list", "remove"])]
     lasting: bool,
     /// Give what stands at an old place another name
     #[arg(long)]
@@ -125,7 +125,7 @@ pub(crate) fn run(args: &BridgeArgs) -> CommandResult {
         return Ok(Outcome::of(plan.into_report().has_findings()));
     }
     let report = match args.make {
-        true => done(|watch| plan.make(&store, Timestamp::now(), watch))?,
+        true => done(|watch| plan.make(args.lasting, &store, Timestamp::now(), watch))?,
         false => plan.into_report(),
     };
     answer(args.talk.how(), &mut out, again, &report)

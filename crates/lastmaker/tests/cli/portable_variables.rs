@@ -7,7 +7,8 @@ use crate::desk::Desk;
 const SHEET: &str = "[[move]]\nfrom = 'D:\\'\nto = 'H:\\'\n\n\
     [[move]]\nfrom = '/home/ines'\nto = '/home/linden'\n\n\
     [variables]\nUSERPROFILE = 'D:\\Users\\ines'\nHOME = '/home/ines'\n\n\
-    [[portable]]\nfiles = ['said.*']\nvariables = '%NAME%'\n";
+    [[portable]]\nfiles = ['said.*']\nvariables = '%NAME%'\n\n\
+    [seen-at]\n'H:\\Users\\ines' = 'files'\n'/home/linden' = 'files'\n";
 
 fn rewritten(name: &str, content: impl AsRef<[u8]>, more: &[&str]) -> Desk {
     let desk = Desk::new()
@@ -94,8 +95,8 @@ fn what_a_script_puts_in_begins_at_a_variable_and_nothing_else_does() {
         ),
         (
             "a.sh",
-            "sh -c 'ls \"/home/ines/x\"'\n",
-            "sh -c 'ls \"$HOME/x\"'\n",
+            "su -c 'ls \"/home/ines/x\"' - linden\n",
+            "su -c 'ls \"/home/linden/x\"' - linden\n",
         ),
         (
             "makefile",
@@ -111,6 +112,11 @@ fn what_a_script_puts_in_begins_at_a_variable_and_nothing_else_does() {
             "a.ps1",
             "$a = 'D:\\Users\\ines\\x'\r\n",
             "$a = 'H:\\Users\\ines\\x'\r\n",
+        ),
+        (
+            "crontab",
+            "0 1 * * * ls /home/ines/x\n",
+            "0 1 * * * ls /home/linden/x\n",
         ),
         // Formats of which nobody knows whether their programs do it, and what the sheet says of one.
         ("a.ini", "x=D:\\Users\\ines\\x\n", "x=H:\\Users\\ines\\x\n"),
@@ -134,6 +140,20 @@ fn what_a_script_puts_in_begins_at_a_variable_and_nothing_else_does() {
     for (name, content, expected) in cases {
         assert_eq!(becomes(name, content), *expected, "{content}");
     }
+}
+
+#[test]
+fn what_lies_elsewhere_may_be_run_by_another_user() {
+    let desk = Desk::new()
+        .file("moves.toml", SHEET)
+        .file("other/a.sh", "ls /home/ines/x\n")
+        .file("other/said.ini", "x=D:\\Users\\ines\\x\n");
+    let all = ["rewrite", "other", "--yes", "--anyway", "--portable"];
+    desk.run(all.iter().chain(&["--record-dir", "records"]).copied())
+        .ends_with(0);
+    assert_eq!(desk.text("other/a.sh"), "ls /home/linden/x\n");
+    // But what the sheet says of a file counts wherever it lies.
+    assert_eq!(desk.text("other/said.ini"), "x=%USERPROFILE%\\x\n");
 }
 
 #[test]
@@ -221,11 +241,8 @@ fn a_shell_finds_the_files_after_the_home_has_moved_again() {
     let desk = Desk::new();
     let base = desk.path(".").canonicalize().unwrap();
     let at = |name: &str| base.join(name).display().to_string();
-    let script = format!(
-        "cat {0}/x \"{0}/a b\"\nY={0}/x; cat \"$Y\"\nsh -c 'cat \"{0}/x\"'\n",
-        at("old")
-    );
-    desk.put("files/a.sh", script);
+    let script = format!("cat {0}/x \"{0}/a b\"\nY={0}/x; cat \"$Y\"\n", at("old"));
+    desk.put("new/bin/a.sh", script);
     let sheet = format!(
         "[[move]]\nfrom = '{0}'\nto = '{1}'\n[variables]\nHOME = '{0}'\n",
         at("old"),
@@ -237,7 +254,7 @@ fn a_shell_finds_the_files_after_the_home_has_moved_again() {
     }
     desk.run([
         "rewrite",
-        "files",
+        "new",
         "--yes",
         "--portable",
         "--record-dir",
@@ -246,9 +263,9 @@ fn a_shell_finds_the_files_after_the_home_has_moved_again() {
     .ends_with(0);
     std::fs::rename(base.join("new"), base.join("third")).unwrap();
     let shell = std::process::Command::new("sh")
-        .arg(base.join("files/a.sh"))
+        .arg(base.join("third/bin/a.sh"))
         .env("HOME", base.join("third"))
         .output()
         .unwrap();
-    assert_eq!(String::from_utf8_lossy(&shell.stdout), "xa bxx");
+    assert_eq!(String::from_utf8_lossy(&shell.stdout), "xa bx");
 }

@@ -21,12 +21,14 @@ struct Doing {
 }
 
 impl BridgePlan {
-    /// Makes the links that can be made, and takes those away that are not chosen any more.
+    /// Makes the links that can be made, and takes those away that are not chosen any more. `lasting` says that
+    /// letters are given again at each sign-in.
     ///
     /// # Errors
     /// Where the record cannot be written.
     pub fn make(
         self,
+        lasting: bool,
         store: &Store,
         now: Timestamp,
         watch: &Watch<'_>,
@@ -36,10 +38,13 @@ impl BridgePlan {
         for bridge in &self.bridges {
             doings.push(Doing {
                 steps: match &bridge.verdict {
-                    Verdict::Possible(works) => steps_of(bridge, works),
+                    Verdict::Possible(works) => steps_of(bridge, works, lasting),
                     _ => Vec::new(),
                 },
-                line: lines::of_bridge(bridge),
+                line: match lasting {
+                    true => lines::lasting(lines::of_bridge(bridge)),
+                    false => lines::of_bridge(bridge),
+                },
                 done: BridgeState::Made,
             });
         }
@@ -147,7 +152,11 @@ fn told(step: &Step) -> (BridgeLine, BridgeState) {
                 _ => (line, BridgeState::Taken),
             }
         }
-        Step::MakeFolder { .. } | Step::TakeFolder { .. } | Step::Rename { .. } => {
+        Step::MakeFolder { .. }
+        | Step::TakeFolder { .. }
+        | Step::RememberLetter { .. }
+        | Step::ForgetLetter { .. }
+        | Step::Rename { .. } => {
             let line = lines::line(
                 &familiar(&path),
                 String::new(),
@@ -160,14 +169,19 @@ fn told(step: &Step) -> (BridgeLine, BridgeState) {
 }
 
 /// What it takes to make a link.
-fn steps_of(bridge: &Bridge, works: &Works) -> Vec<Step> {
+fn steps_of(bridge: &Bridge, works: &Works, lasting: bool) -> Vec<Step> {
     let text = |path: &Path| PathText::from(path);
     let link = match (bridge.way, &bridge.old.root) {
         (Way::Letter, Root::Drive(letter)) => {
-            return vec![Step::GiveLetter {
-                letter: *letter,
-                folder: text(&works.target),
+            let (letter, folder) = (*letter, text(&works.target));
+            let mut steps = vec![Step::GiveLetter {
+                letter,
+                folder: folder.clone(),
             }];
+            if lasting {
+                steps.push(Step::RememberLetter { letter, folder });
+            }
+            return steps;
         }
         (Way::Link(Some(kind)), _) => kind,
         _ => LinkKind::Symbolic,

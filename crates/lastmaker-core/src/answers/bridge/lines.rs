@@ -9,8 +9,22 @@ use crate::record::{LinkKind, kind_of_link};
 use crate::report::{BridgeKind, BridgeLine, BridgeState};
 
 /// What is to be known of a letter.
-const LETTER: &str = "the old drive is not there, so its letter stands in for a folder until the user signs out; a \
-     script with --lasting gives it at each sign-in";
+const LETTER: &str = "the old drive is not there, so its letter stands in for a folder until the user signs out; with \
+     --lasting it is given again at each sign-in";
+
+/// The same where it is given again.
+const LASTING_LETTER: &str = "the old drive is not there, so its letter stands in for a folder, and is given again at each sign-in";
+
+/// The same line where letters are given again at each sign-in.
+pub(super) fn lasting(line: BridgeLine) -> BridgeLine {
+    match line.why.as_deref() == Some(LETTER) {
+        true => BridgeLine {
+            why: Some(LASTING_LETTER.to_owned()),
+            ..line
+        },
+        false => line,
+    }
+}
 
 /// A link that there could be.
 pub(super) fn of_bridge(bridge: &Bridge) -> BridgeLine {

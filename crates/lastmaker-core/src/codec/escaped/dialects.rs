@@ -3,6 +3,9 @@
 use super::{Escapes, Hex, Letters, Unknown};
 use crate::layer::VariableForm;
 
+/// What a person calls a here-document of a shell.
+pub const HERE_DOCUMENT: &str = "here-document";
+
 const BASE: Escapes = Escapes {
     name: "",
     mark: b'\\',
@@ -257,7 +260,7 @@ dialects! {
 
     /// POSIX shell, a here-document whose end is not quoted (POSIX.1-2017, 2.7.4).
     SHELL_DOCUMENT = Escapes {
-        name: "here-document",
+        name: HERE_DOCUMENT,
         simple: &[(b'\\', '\\'), (b'$', '$'), (b'`', '`')],
         escaped: "$`",
         variables: Some(VariableForm::DOLLAR),

@@ -43,11 +43,12 @@ impl Portability {
         }
         let relative = forms.contains(&None);
         let home = (relative || portable.known)
-            .then(|| NewHome::of(relative, sheet, canonical, folder_of))
+            .then(|| NewHome::of(relative, sheet, canonical, &folder_of))
             .flatten();
         Some(Self {
             home,
-            variables: Variables::new(portable.known, forms.into_iter().flatten().next()),
+            variables: Variables::of(portable.known, sheet, canonical, folder_of)
+                .and_said(forms.into_iter().flatten().next()),
         })
     }
 

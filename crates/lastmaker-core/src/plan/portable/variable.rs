@@ -1,11 +1,14 @@
 //! References that begin at an environment variable's value, where their program puts that in.
 //!
 //! Only a variable that the sheet knows is written, below whose value after the moves the new place lies, and
-//! only in a document that does not speak of the variable in another way: it might set it.
+//! only in a document that does not speak of the variable in another way: it might set it. A variable that is each
+//! user's own is written only in what lies below that user's places: another user may run what lies elsewhere.
 
 use std::ops::Range;
+use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
+use crate::codec::{CRONTAB, HERE_DOCUMENT, SHELL};
 use crate::judge::Case;
 use crate::layer::{Edit, VariableForm};
 use crate::open::{Document, Leaf};
@@ -25,6 +28,12 @@ const NOT_EVERYWHERE: [&str; 6] = [
     "~",
 ];
 
+/// Variables that have another value for each user.
+const OF_USER: [&str; 5] = ["HOME", "USERPROFILE", "HOMEPATH", "APPDATA", "LOCALAPPDATA"];
+
+/// What a command stands in that another user may run, or another machine.
+const RUN_BY_OTHERS: [&str; 3] = [CRONTAB, HERE_DOCUMENT, SHELL];
+
 /// In which spellings the references of a document may name a variable.
 #[derive(Debug)]
 pub(super) struct Variables {
@@ -32,12 +41,16 @@ pub(super) struct Variables {
     known: bool,
     /// In this one, as the sheet says.
     said: Option<VariableForm>,
+    /// Of each variable of the sheet, whether it has its value for whoever runs the document.
+    holds: Vec<bool>,
     /// Of each variable of the sheet, whether the document may set it itself.
     set_here: OnceLock<Vec<bool>>,
 }
 
 /// What is to be written: a variable, in place of `span` of the content, and what is behind it.
 struct Written<'a> {
+    /// The number of the variable in the sheet.
+    number: usize,
     name: &'a str,
     span: Range<usize>,
     /// The variable's value after the moves, in the reference's own spelling.
@@ -48,17 +61,42 @@ struct Written<'a> {
 }
 
 impl Variables {
-    pub(super) fn new(known: bool, said: Option<VariableForm>) -> Self {
+    /// Those of the file at `canonical` by its format, if that is wanted; `folder_of` says where a place is seen.
+    pub(super) fn of(
+        known: bool,
+        sheet: &Sheet,
+        canonical: &Path,
+        folder_of: impl Fn(&Place) -> Option<PathBuf>,
+    ) -> Self {
+        let lies_below = |value: &Place| {
+            let folder = folder_of(sheet.relocated(value).as_ref().unwrap_or(value));
+            folder.is_some_and(|folder| canonical.starts_with(folder))
+        };
+        let of_user = |name: &String| OF_USER.iter().any(|one| one.eq_ignore_ascii_case(name));
+        let mut own = sheet.variables.iter().filter(|(name, _)| of_user(name));
+        let is_users = known && own.any(|(_, value)| lies_below(value));
+        let holds = |(name, _): &(String, Place)| is_users || !of_user(name);
         Self {
             known,
-            said,
+            said: None,
+            holds: sheet.variables.iter().map(holds).collect(),
             set_here: OnceLock::new(),
         }
     }
 
+    /// And those that the sheet says.
+    pub(super) fn and_said(self, said: Option<VariableForm>) -> Self {
+        Self { said, ..self }
+    }
+
     /// Those of a document in the file. Of a part the sheet says nothing.
     pub(super) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Self {
-        Self::new(self.known, self.said.filter(|_| !leaf.is_part()))
+        Self {
+            known: self.known,
+            said: self.said.filter(|_| !leaf.is_part()),
+            holds: self.holds.clone(),
+            set_here: OnceLock::new(),
+        }
     }
 
     /// The reference so spelled; none if it stays absolute.
@@ -84,9 +122,8 @@ impl Variables {
             .said
             .and_then(|form| as_value(document, change, form, &written));
         let known = || {
-            self.known
-                .then(|| as_format(document, change, &written))
-                .flatten()
+            let holds = self.known.then_some(&self.holds)?;
+            as_format(document, change, &written, holds)
         };
         said.or_else(known)
     }
@@ -109,14 +146,15 @@ fn written<'s>(change: Change<'_>, sheet: &'s Sheet, set_here: &[bool]) -> Optio
     if !plain || edit.span != (found.start..relocation.end) || !new.is_under(to) {
         return None;
     }
-    let all = sheet.variables.iter().zip(set_here);
-    let usable = all.filter(|((name, _), set)| !**set && is_usable(name));
-    let now = usable.map(|((name, value), _)| {
+    let all = sheet.variables.iter().enumerate();
+    let usable = all.filter(|(number, (name, _))| !set_here[*number] && is_usable(name));
+    let now = usable.map(|(number, (_, value))| {
         let now = sheet.relocated(value).unwrap_or_else(|| value.clone());
-        (name, value, now)
+        (number, now)
     });
-    let holds = now.filter(|(_, _, now)| !now.components.is_empty() && new.is_under(now));
-    let (name, before, now) = holds.max_by_key(|(_, _, now)| now.components.len())?;
+    let around = now.filter(|(_, now)| !now.components.is_empty() && new.is_under(now));
+    let (number, now) = around.max_by_key(|(_, now)| now.components.len())?;
+    let (name, before) = &sheet.variables[number];
     let value = spelling.write(&now).ok()?;
     let (span, rest) = match now.components.len().checked_sub(to.components.len()) {
         // The value ends behind the prefix that moves.
@@ -144,6 +182,7 @@ fn written<'s>(change: Change<'_>, sheet: &'s Sheet, set_here: &[bool]) -> Optio
     // A later run must find that it is where it belongs.
     let stays = sheet.relocated(&reads).unwrap_or_else(|| reads.clone());
     stays.same(new).then_some(Written {
+        number,
         name,
         span,
         value,
@@ -219,12 +258,18 @@ fn as_format(
     document: &Document<'_>,
     change: Change<'_>,
     written: &Written<'_>,
+    holds: &[bool],
 ) -> Option<Respelled> {
     let site = change.case.site;
     if is_expanded_value(document, site.span.start().get(), &site.site) {
         return as_value(document, change, VariableForm::PERCENT, written);
     }
+    // A command inside of a command may be another user's, or another machine's, as a crontab's may.
     let depth = site.layers.len().checked_sub(1)?;
+    let mut around = site.layers[..depth].iter().map(|layer| layer.name());
+    if around.any(|name| RUN_BY_OTHERS.contains(&name)) || !holds[written.number] {
+        return None;
+    }
     let chain = site.chain.outermost(depth);
     let span = site.chain.span_at(depth, written.span.clone())?;
     let outer = chain.content(document.raw(&site.span)).as_bytes();
