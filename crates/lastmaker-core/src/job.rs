@@ -72,6 +72,8 @@ pub struct Job<'a> {
     pub portable: Portable<'a>,
     /// What becomes of references that are relative to their document.
     pub relative: RelativeReferences,
+    /// Names of the formats whose files are changed; all if there are none.
+    pub kinds: &'a [&'static str],
     /// Number of threads.
     pub jobs: usize,
     /// Counts files as they are looked at.

@@ -79,6 +79,7 @@ impl Desk {
             existing_only: false,
             portable: lastmaker_core::job::Portable::default(),
             relative: lastmaker_core::job::RelativeReferences::Left,
+            kinds: &[],
             jobs: 2,
             looked_at: &self.looked_at,
         }

@@ -22,6 +22,17 @@ pub(crate) fn comparisons() -> Option<PathBuf> {
     Some(state()?.join("comparisons"))
 }
 
+/// A path as it is written in a file.
+pub(crate) fn path_of_bytes(bytes: &[u8]) -> PathBuf {
+    #[cfg(unix)]
+    {
+        use std::os::unix::ffi::OsStrExt;
+        PathBuf::from(std::ffi::OsStr::from_bytes(bytes))
+    }
+    #[cfg(not(unix))]
+    PathBuf::from(String::from_utf8_lossy(bytes).into_owned())
+}
+
 /// The folder of what the program keeps for this user.
 fn state() -> Option<PathBuf> {
     let strategy = etcetera::choose_base_strategy().ok()?;

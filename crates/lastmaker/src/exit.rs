@@ -37,6 +37,8 @@ pub(crate) enum Failure {
         more: Vec<String>,
         help: Option<String>,
     },
+    /// Whoever was asked said no. That is no fault.
+    Declined(String),
     /// Whoever read the output has had enough.
     ReaderGone,
 }
@@ -65,6 +67,7 @@ impl Failure {
                     help,
                 }
             }
+            Self::Declined(what) => Self::Declined(what),
             Self::ReaderGone => Self::ReaderGone,
         }
     }
@@ -140,7 +143,7 @@ pub(crate) fn code(result: &CommandResult) -> ExitCode {
     let code = match result {
         Ok(Outcome::Clean) | Err(Failure::ReaderGone) => 0,
         Ok(Outcome::Findings) => 1,
-        Err(Failure::Said { .. }) => 2,
+        Err(Failure::Said { .. } | Failure::Declined(_)) => 2,
     };
     ExitCode::from(interrupt::code().unwrap_or(code))
 }

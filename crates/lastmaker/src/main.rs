@@ -11,6 +11,7 @@ mod exit;
 mod interrupt;
 mod render;
 mod shared;
+mod sheet_file;
 mod ui;
 
 use clap::{Parser, Subcommand};
@@ -25,6 +26,8 @@ use crate::exit::Failure;
 #[derive(Debug, Parser)]
 #[command(name = "lastmaker", version, max_term_width = 100)]
 struct Arguments {
+    #[command(flatten)]
+    talk: shared::TalkArgs,
     #[command(subcommand)]
     command: Command,
 }
@@ -60,20 +63,21 @@ fn main() -> std::process::ExitCode {
     };
     interrupt::listen();
     lastmaker_core::threads::prepare();
+    let talk = &arguments.talk;
     let result = match arguments.command {
-        Command::Survey(args) => commands::survey::run(&args),
-        Command::Compare(args) => commands::compare::run(&args),
-        Command::Trace(args) => commands::trace::run(&args),
-        Command::Preview(args) => commands::preview::run(&args),
-        Command::Rewrite(args) => commands::rewrite::run(&args),
-        Command::Check(args) => commands::check::run(&args),
-        Command::Bridge(args) => commands::bridge::run(&args),
-        Command::Restore(args) => commands::restore::run(&args),
-        Command::History(args) => commands::history::run(&args),
-        Command::Explain(args) => commands::explain::run(&args),
-        Command::Sheet(args) => commands::sheet::run(&args),
-        Command::Formats(args) => commands::formats::run(&args),
-        Command::Demo(args) => commands::demo::run(&args),
+        Command::Survey(args) => commands::survey::run(&args, talk),
+        Command::Compare(args) => commands::compare::run(&args, talk),
+        Command::Trace(args) => commands::trace::run(&args, talk),
+        Command::Preview(args) => commands::preview::run(&args, talk),
+        Command::Rewrite(args) => commands::rewrite::run(&args, talk),
+        Command::Check(args) => commands::check::run(&args, talk),
+        Command::Bridge(args) => commands::bridge::run(&args, talk),
+        Command::Restore(args) => commands::restore::run(&args, talk),
+        Command::History(args) => commands::history::run(&args, talk),
+        Command::Explain(args) => commands::explain::run(&args, talk),
+        Command::Sheet(args) => commands::sheet::run(&args, talk),
+        Command::Formats(args) => commands::formats::run(&args, talk),
+        Command::Demo(args) => commands::demo::run(&args, talk),
     };
     if let Err(Failure::Said {
         message,
@@ -82,6 +86,9 @@ fn main() -> std::process::ExitCode {
     }) = &result
     {
         ui::complain(message, more, help.as_deref());
+    }
+    if let Err(Failure::Declined(what)) = &result {
+        anstream::eprintln!("{what}");
     }
     exit::code(&result)
 }

@@ -21,6 +21,12 @@ pub fn formats() -> FormatsReport {
     }
 }
 
+/// The names of all that is read, as `--kind` takes them.
+pub fn format_names(formats: &FormatsReport) -> Vec<&'static str> {
+    let all = formats.formats.iter().chain(&formats.containers);
+    all.map(|one| one.name).chain([crate::open::LINK]).collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -19,7 +19,7 @@ pub use bridge::{Asked, BridgePlan, asked, standing, take_away, take_back};
 pub use change_files::ChangeFileFault;
 pub use check::{CheckOptions, check};
 pub use explain::{ExplainFault, explain};
-pub use formats::formats;
+pub use formats::{format_names, formats};
 pub use history::{Forgotten, forget, history, to_forget};
 pub use preview::preview;
 pub use restore::{FoundRecord, RestorePlan, RestoreRefusal, RestoreWish, familiar, find_record};

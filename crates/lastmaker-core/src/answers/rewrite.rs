@@ -18,8 +18,8 @@ use crate::record::{
     settle, sweep,
 };
 use crate::report::{
-    Document, Done, LeftFile, NewPlaces, PlanTotals, Reference, RewriteReport, Standing,
-    looks_wrong,
+    Document, Done, LeftFile, NewPlaces, PlanReport, PlanTotals, Reference, RewriteReport,
+    Standing, looks_wrong,
 };
 use crate::sheet::Move;
 
@@ -105,6 +105,8 @@ pub struct Prepared {
     scope: Vec<PathBuf>,
     change_files: PreparedChangeFiles,
     anyway: bool,
+    /// Files that would change, and are left because a person wants it so.
+    unchosen: Vec<PathBuf>,
 }
 
 /// Settles broken runs if that is wanted. Each is told to `settled` as it is done.
@@ -168,6 +170,7 @@ pub fn prepare(
         scope: job.scope.canonical(),
         change_files: PreparedChangeFiles::default(),
         anyway: options.anyway,
+        unchosen: Vec::new(),
     };
     if prepared.changes_nothing() {
         return Ok(prepared);
@@ -194,9 +197,30 @@ impl Prepared {
         self.plan.changing().next().is_none()
     }
 
+    /// How many files are to be changed.
+    pub fn files(&self) -> usize {
+        self.plan.changing().count()
+    }
+
     /// The counts of the plan.
     pub fn totals(&self) -> &PlanTotals {
         &self.plan.totals
+    }
+
+    /// The plan as it is told.
+    pub fn report(&self) -> PlanReport {
+        self.plan.report()
+    }
+
+    /// Leaves files that would change as they are, but for those that `is_chosen` wants, by the name that they are
+    /// shown with.
+    pub fn choose(&mut self, is_chosen: impl Fn(&str) -> bool) {
+        for file in self.plan.files.iter_mut().filter(|file| file.changes) {
+            if !is_chosen(&file.references.file().shown) {
+                file.changes = false;
+                self.unchosen.push(file.path.clone());
+            }
+        }
     }
 
     /// The report of a rewrite that has nothing to change.
@@ -244,10 +268,12 @@ impl Prepared {
         let mut done = Done {
             record: writer.id().to_owned(),
             folder: writer.folder().to_string_lossy().into_owned(),
+            left_by_choice: self.unchosen.len(),
             ..Done::default()
         };
         let mut failed = Vec::new();
-        let mut not_rewritten = HashSet::new();
+        let unchosen = self.unchosen.iter().cloned();
+        let mut not_rewritten: HashSet<PathBuf> = unchosen.collect();
         for (file, outcome) in changing.iter().zip(outcomes) {
             if outcome.was_stopped() {
                 done.stopped_before += 1;

@@ -167,6 +167,10 @@ pub(super) fn plan_file(
     let mut planned = job.means.spend(entry.size(), |limits| {
         read_and_plan(job, sieve, entry, PlanOptions { limits, ..options })
     })?;
+    let kind = planned.file.as_ref().map(|plan| plan.format);
+    if kind.is_some_and(|kind| !job.kinds.is_empty() && !job.kinds.contains(&kind)) {
+        return Ok(Planned::default());
+    }
     if let Some(plan) = &mut planned.file {
         if !for_record {
             plan.edits = ByteEdits::default();

@@ -36,14 +36,21 @@ impl TreePlan {
     }
 
     /// The plan as it is told.
+    pub fn report(&self) -> PlanReport {
+        PlanReport {
+            files: self.files.iter().map(told).collect(),
+            left: self.left.clone(),
+            moves: self.moves.clone(),
+            missing: self.missing.clone(),
+            totals: self.totals.clone(),
+        }
+    }
+
+    /// The same where nothing else becomes of it.
     pub fn into_report(self) -> PlanReport {
-        let files = self.files.into_iter().map(|file| PlannedFile {
-            format: file.format,
-            encoding: file.encoding,
-            read_only: file.read_only,
-            other_names: file.links.len(),
-            changes: file.changes,
-            references: file.references,
+        let files = self.files.into_iter().map(|mut file| PlannedFile {
+            references: std::mem::take(&mut file.references),
+            ..told(&file)
         });
         PlanReport {
             files: files.collect(),
@@ -52,6 +59,17 @@ impl TreePlan {
             missing: self.missing,
             totals: self.totals,
         }
+    }
+}
+
+fn told(file: &FilePlan) -> PlannedFile {
+    PlannedFile {
+        format: file.format,
+        encoding: file.encoding,
+        read_only: file.read_only,
+        other_names: file.links.len(),
+        changes: file.changes,
+        references: file.references.clone(),
     }
 }
 

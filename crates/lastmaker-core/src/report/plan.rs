@@ -154,6 +154,9 @@ pub struct Done {
     pub rewritten_references: usize,
     /// Files that it did not come to, because it was stopped.
     pub stopped_before: usize,
+    /// Files that would have changed, and were left because a person chose so.
+    #[serde(skip_serializing_if = "super::is_zero")]
+    pub left_by_choice: usize,
     /// Registry files of the changes alone, and their undo.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub change_files: Vec<String>,

@@ -1,6 +1,7 @@
 //! What moved: the sheet, checked, and which move a found place falls under.
 
 mod acceptance;
+mod edit;
 mod file;
 mod lookup;
 mod variables;
@@ -8,6 +9,7 @@ mod variables;
 use std::path::{Path, PathBuf};
 
 pub use acceptance::{ACCEPTABLE, Acceptance, AcceptanceFault};
+pub use edit::{Additions, EditFault};
 pub use file::{SheetFault, read};
 pub use lookup::{Decision, Relocation, Uncertainty};
 
@@ -210,6 +212,28 @@ impl Sheet {
     /// Where `place` lies after the moves; none if it stays.
     pub fn relocated(&self, place: &Place) -> Option<Place> {
         Some(self.moved_by(place)?.1)
+    }
+
+    /// Keeps only the moves from these places. What another move would have taken from below one of them stays where
+    /// it is.
+    ///
+    /// # Errors
+    /// Gives the first place from which nothing moves.
+    pub fn keep_moves(&mut self, from: &[Place]) -> Result<(), Place> {
+        let is_kept = |one: &Move| from.iter().any(|place| one.from.same(place));
+        let known = |place: &&Place| self.moves.iter().any(|one| one.from.same(place));
+        if let Some(unknown) = from.iter().find(|place| !known(place)) {
+            return Err(unknown.clone());
+        }
+        let (mut kept, others): (Vec<Move>, Vec<Move>) =
+            self.moves.drain(..).partition(|one| is_kept(one));
+        for one in &mut kept {
+            let stays = others.iter().map(|other| &other.from);
+            let stays = stays.filter(|other| other.is_under(&one.from));
+            one.except.extend(stays.cloned());
+        }
+        self.moves = kept;
+        Ok(())
     }
 
     /// The number of the move that touches `place`, and where it lies after it; none if it stays.

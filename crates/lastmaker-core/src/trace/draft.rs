@@ -1,10 +1,10 @@
 //! The sheet that a trace drafts: a new one, or one that is there, whose comments and order stay.
 
-use thiserror::Error;
-use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, TomlError, value};
+use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
 
 use crate::place::Place;
 use crate::report::{TraceReport, TracedMove};
+use crate::sheet::{Additions, EditFault};
 
 /// What a draft is made of.
 #[derive(Debug)]
@@ -20,7 +20,7 @@ pub struct Draft<'a> {
 }
 
 /// A sheet that was drafted.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Drafted {
     /// The sheet.
     pub text: String,
@@ -30,34 +30,26 @@ pub struct Drafted {
     pub in_comments: usize,
 }
 
-/// Why a sheet cannot be drafted.
-#[derive(Debug, Error)]
-pub enum DraftFault {
-    /// The sheet that is there is no TOML.
-    #[error("the sheet that is there cannot be read: {0}")]
-    Unread(#[from] TomlError),
-    /// An entry of it is something else than a sheet has.
-    #[error("{0:?} in the sheet that is there is not what a sheet has")]
-    Odd(&'static str),
-}
-
 impl Draft<'_> {
     /// Makes the sheet.
     ///
     /// # Errors
     /// Where the sheet that is there cannot be edited.
-    pub fn make(&self) -> Result<Drafted, DraftFault> {
+    pub fn make(&self) -> Result<Drafted, EditFault> {
         let mut document: DocumentMut = self.existing.unwrap_or("").parse()?;
         let (certain, open): (Vec<&TracedMove>, Vec<&TracedMove>) =
             self.report.moves.iter().partition(|one| one.certain);
         if !certain.is_empty() {
             add_moves(&mut document, &certain)?;
         }
-        self.add_seen_at(&mut document)?;
         if self.existing.is_none() {
             self.add_scan(&mut document);
         }
-        let mut text = document.to_string();
+        let additions = Additions {
+            seen_at: self.seen_at,
+            ..Additions::default()
+        };
+        let mut text = additions.to(&document.to_string())?;
         if self.existing.is_none() {
             let head = "# What moved, as far as names tell. Look it over, then see what would change:\n\
                         #   lastmaker preview\n";
@@ -77,25 +69,6 @@ impl Draft<'_> {
         })
     }
 
-    fn add_seen_at(&self, document: &mut DocumentMut) -> Result<(), DraftFault> {
-        if self.seen_at.is_empty() {
-            return Ok(());
-        }
-        let entry = document
-            .entry("seen-at")
-            .or_insert(Item::Table(Table::new()));
-        let table = entry
-            .as_table_like_mut()
-            .ok_or(DraftFault::Odd("seen-at"))?;
-        for (place, folder) in self.seen_at {
-            let same = |key: &str| Place::parse(key).is_ok_and(|known| known.same(place));
-            if !table.iter().any(|(key, _)| same(key)) {
-                table.insert(&place.to_string(), value(folder));
-            }
-        }
-        Ok(())
-    }
-
     fn add_scan(&self, document: &mut DocumentMut) {
         if self.paths.is_empty() {
             return;
@@ -107,7 +80,7 @@ impl Draft<'_> {
 }
 
 /// Adds moves behind those that are there.
-fn add_moves(document: &mut DocumentMut, moves: &[&TracedMove]) -> Result<(), DraftFault> {
+fn add_moves(document: &mut DocumentMut, moves: &[&TracedMove]) -> Result<(), EditFault> {
     let entry = document
         .entry("move")
         .or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
@@ -122,7 +95,7 @@ fn add_moves(document: &mut DocumentMut, moves: &[&TracedMove]) -> Result<(), Dr
         }
         return Ok(());
     }
-    let array = entry.as_array_mut().ok_or(DraftFault::Odd("move"))?;
+    let array = entry.as_array_mut().ok_or(EditFault::Odd("move"))?;
     for one in moves {
         let mut table = InlineTable::new();
         fill(one, |key, item| {
@@ -235,6 +208,6 @@ mod tests {
             existing: Some("move = 3"),
             ..draft
         };
-        assert!(matches!(broken.make(), Err(DraftFault::Odd("move"))));
+        assert!(matches!(broken.make(), Err(EditFault::Odd("move"))));
     }
 }

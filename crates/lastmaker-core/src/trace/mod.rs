@@ -13,7 +13,7 @@ mod places;
 mod tell;
 mod votes;
 
-pub use draft::{Draft, DraftFault, Drafted};
+pub use draft::{Draft, Drafted};
 pub use mentions::Mention;
 pub(crate) use mentions::mentions;
 

@@ -2,6 +2,7 @@
 
 mod entry;
 mod fault;
+mod globs;
 mod in_use;
 mod media;
 mod scope;

@@ -1,8 +1,9 @@
 //! What a run may look at: the paths given, less what is skipped and what is its own.
 
+use std::collections::HashSet;
 use std::path::{Path, PathBuf};
 
-use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use super::globs::Globs;
 use thiserror::Error;
 
 use crate::format::{Format, named};
@@ -36,9 +37,11 @@ pub enum ReadAsFault {
 pub struct Scope {
     /// Files and folders, as the technician wrote them.
     pub paths: Vec<PathBuf>,
-    skip: GlobSet,
-    only: Option<GlobSet>,
-    read_as: Vec<(GlobSet, &'static dyn Format)>,
+    /// The same, to be looked up.
+    roots: HashSet<PathBuf>,
+    skip: Globs,
+    only: Option<Globs>,
+    read_as: Vec<(Globs, &'static dyn Format)>,
     /// Files and folders that the run must never touch, in canonical form: the sheet,
     /// records, its own outputs.
     pub own: Vec<PathBuf>,
@@ -59,14 +62,15 @@ impl Scope {
     /// # Errors
     /// Where a glob cannot be read.
     pub fn new(paths: Vec<PathBuf>, skip: &[String], only: &[String]) -> Result<Self, GlobFault> {
+        let only = match only {
+            [] => None,
+            only => Some(Globs::new(only, &paths)?),
+        };
         Ok(Self {
+            skip: Globs::new(skip, &paths)?,
+            only,
+            roots: paths.iter().cloned().collect(),
             paths,
-            skip: globs(skip)?,
-            only: if only.is_empty() {
-                None
-            } else {
-                Some(globs(only)?)
-            },
             read_as: Vec::new(),
             own: Vec::new(),
         })
@@ -82,7 +86,8 @@ impl Scope {
             .rsplit_once('=')
             .ok_or_else(|| ReadAsFault::NoFormat(written.to_owned()))?;
         let format = named(name).ok_or_else(|| ReadAsFault::Unknown(name.to_owned()))?;
-        self.read_as.insert(0, (globs(&[glob.to_owned()])?, format));
+        self.read_as
+            .insert(0, (Globs::new(&[glob.to_owned()], &self.paths)?, format));
         Ok(())
     }
 
@@ -117,17 +122,22 @@ impl Scope {
 
     /// Whether the path below a root is to be left out as a file or folder of that name.
     pub(crate) fn skips(&self, below_root: &Path) -> bool {
-        !self.skip.is_empty() && self.skip.is_match(below_root)
+        self.skip.is_match(below_root)
     }
 
     /// A path as it is below the path that the technician gave.
     pub(crate) fn below<'p>(&self, path: &'p Path) -> &'p Path {
-        let below = self
-            .paths
-            .iter()
-            .find_map(|root| path.strip_prefix(root).ok());
+        let mut above = path.ancestors();
+        let root = above.find(|above| self.roots.contains(*above));
+        let below = root.and_then(|root| path.strip_prefix(root).ok());
         let below = below.filter(|below| !below.as_os_str().is_empty());
         below.unwrap_or_else(|| path.file_name().map_or(path, Path::new))
+    }
+
+    /// Globs that have matched nothing so far.
+    pub fn unmatched(&self) -> impl Iterator<Item = &str> {
+        let all = self.only.iter().chain([&self.skip]);
+        all.flat_map(Globs::unmatched)
     }
 
     /// Whether the path below a root is left out. Folders are never left out by `only`.
@@ -148,31 +158,6 @@ pub(super) fn link_itself(path: &Path) -> Option<PathBuf> {
     let absolute = std::path::absolute(path).ok()?;
     let parent = absolute.parent()?.canonicalize().ok()?;
     Some(parent.join(absolute.file_name()?))
-}
-
-/// Both slashes part names; a glob without a separator matches names at any depth.
-fn globs(patterns: &[String]) -> Result<GlobSet, GlobFault> {
-    let fault = |glob: &str, why: globset::Error| GlobFault {
-        glob: glob.to_owned(),
-        why: why.kind().to_string(),
-    };
-    let mut set = GlobSetBuilder::new();
-    for pattern in patterns {
-        let slashed = pattern.replace('\\', "/");
-        let slashed = slashed.trim_end_matches('/');
-        let anchored = if slashed.contains('/') {
-            slashed.trim_start_matches("./").to_owned()
-        } else {
-            format!("**/{slashed}")
-        };
-        let glob = GlobBuilder::new(&anchored)
-            .literal_separator(true)
-            .case_insensitive(cfg!(windows))
-            .build()
-            .map_err(|why| fault(pattern, why))?;
-        set.add(glob);
-    }
-    set.build().map_err(|why| fault("", why))
 }
 
 /// What shells and editors remember of earlier sessions.
@@ -265,6 +250,11 @@ mod tests {
             );
         }
         assert!(Scope::new(vec![], &["[".to_owned()], &[]).is_err());
+        // A path may be given as it is shown, below the path that was named.
+        let globs = ["files/a/*.ini", "b.ini", "*.none"].map(str::to_owned);
+        let only = Scope::new(vec!["files".into()], &[], &globs).unwrap();
+        assert!(!only.leaves_out(Path::new("a/x.ini"), false));
+        assert_eq!(only.unmatched().collect::<Vec<_>>(), ["b.ini", "*.none"]);
     }
 
     #[test]

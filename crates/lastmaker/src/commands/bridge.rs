@@ -68,8 +68,6 @@ pub(crate) struct BridgeArgs {
     reading: ReadingArgs,
     #[command(flatten)]
     records: RecordArgs,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
@@ -92,11 +90,11 @@ impl ScriptLanguage {
     }
 }
 
-pub(crate) fn run(args: &BridgeArgs) -> CommandResult {
+pub(crate) fn run(args: &BridgeArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
     let by_hand = args.by_hand()?;
-    let desk = args.desk(&store, by_hand.as_ref())?;
-    let mut out = desk.ui.results(args.talk.out.as_deref())?;
+    let desk = args.desk(talk, &store, by_hand.as_ref())?;
+    let mut out = desk.ui.results(talk.out.as_deref())?;
     let job = desk.job(false, false);
     let site = Site {
         sheet: job.sheet,
@@ -110,13 +108,13 @@ pub(crate) fn run(args: &BridgeArgs) -> CommandResult {
     let again = args.records.again();
     if args.list {
         let report = standing(&job, asked.as_ref());
-        return answer(args.talk.how(), &mut out, again, &report);
+        return answer(talk.how(), &mut out, again, &report);
     }
     if !args.remove.is_empty() {
         let places = args.remove.iter().map(|one| place("--remove", one));
         let places: Vec<Place> = places.collect::<Result<_, _>>()?;
         let report = done(|watch| take_away(&job, &places, &store, Timestamp::now(), watch))?;
-        return answer(args.talk.how(), &mut out, again, &report);
+        return answer(talk.how(), &mut out, again, &report);
     }
     let plan = args.plan(&site, by_hand, asked)?;
     if let Some(language) = args.script {
@@ -128,7 +126,7 @@ pub(crate) fn run(args: &BridgeArgs) -> CommandResult {
         true => done(|watch| plan.make(args.lasting, &store, Timestamp::now(), watch))?,
         false => plan.into_report(),
     };
-    answer(args.talk.how(), &mut out, again, &report)
+    answer(talk.how(), &mut out, again, &report)
 }
 
 impl BridgeArgs {
@@ -152,8 +150,13 @@ impl BridgeArgs {
         }
     }
 
-    fn desk(&self, store: &Store, by_hand: Option<&(Place, Place)>) -> Result<Desk, Failure> {
-        let ui = self.talk.ui();
+    fn desk(
+        &self,
+        talk: &TalkArgs,
+        store: &Store,
+        by_hand: Option<&(Place, Place)>,
+    ) -> Result<Desk, Failure> {
+        let ui = talk.ui();
         let mut sheet = self.sheet.read(&ui, None)?;
         let paths = match self.paths.is_empty() {
             true => sheet.paths.clone(),
@@ -182,7 +185,7 @@ impl BridgeArgs {
             true => [&[][..], &[]],
             false => [&self.skip[..], &self.only],
         };
-        let own = [self.talk.out.as_deref(), Some(store.folder())];
+        let own = [talk.out.as_deref(), Some(store.folder())];
         let scope = scope(&sheet, paths, globs, own)?;
         self.reading.desk(ui, sheet, scope)
     }

@@ -4,7 +4,7 @@ use lastmaker_core::answers::{CheckOptions, check};
 
 use crate::exit::CommandResult;
 use crate::render::answer;
-use crate::shared::{RecordArgs, ScanArgs};
+use crate::shared::{ExtentArgs, RecordArgs, ScanArgs, TalkArgs};
 
 /// Show what still dangles and why, with the likeliest place of each
 ///
@@ -23,14 +23,16 @@ pub(crate) struct CheckArgs {
     #[arg(long)]
     relative: bool,
     #[command(flatten)]
+    extent: ExtentArgs,
+    #[command(flatten)]
     records: RecordArgs,
 }
 
-pub(crate) fn run(args: &CheckArgs) -> CommandResult {
+pub(crate) fn run(args: &CheckArgs, talk: &TalkArgs) -> CommandResult {
+    let how = args.extent.how(talk.how())?;
     // Without a place for records there are none.
     let store = args.records.store().ok();
-    let desk = args.scan.desk(store.as_ref())?;
-    let talk = &args.scan.talk;
+    let desk = args.scan.desk(talk, store.as_ref())?;
     let mut out = desk.ui.results(talk.out.as_deref())?;
     let rewrites = store.map(|store| store.rewrites()).unwrap_or_default();
     let options = CheckOptions {
@@ -39,10 +41,8 @@ pub(crate) fn run(args: &CheckArgs) -> CommandResult {
         rewrites: &rewrites,
         indexed: &desk.looked_at,
     };
-    let report = desk
-        .ui
-        .watch("Files and names read:", &desk.looked_at, None, || {
-            check(&desk.job(false, false), &options)
-        });
-    answer(talk.how(), &mut out, String::new(), &report)
+    let report = desk.watch("Files and names read:", || {
+        check(&desk.job(false, false), &options)
+    });
+    answer(how, &mut out, String::new(), &report)
 }

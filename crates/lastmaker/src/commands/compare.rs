@@ -42,18 +42,16 @@ pub(crate) struct CompareArgs {
     /// Number of threads; else one for each processor
     #[arg(long, value_name = "N", help_heading = "What is looked at")]
     jobs: Option<usize>,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
-pub(crate) fn run(args: &CompareArgs) -> CommandResult {
-    let ui = args.talk.ui();
+pub(crate) fn run(args: &CompareArgs, talk: &TalkArgs) -> CommandResult {
+    let ui = talk.ui();
     let sheet = args.sheet.read(&ui, None)?;
     let resolver = Resolver::new(&sheet);
     let (pairs, unseen) = pairs(args, &sheet, &resolver)?;
     let scope = Scope::new(Vec::new(), &args.skip, &args.only)
         .map_err(|fault| Failure::new(fault.to_string()))?;
-    let mut out = ui.results(args.talk.out.as_deref())?;
+    let mut out = ui.results(talk.out.as_deref())?;
     let (listed, compared) = (AtomicU64::new(0), AtomicU64::new(0));
     let journal = environment::comparisons().map(Journal::new);
     let comparing = Comparing {
@@ -65,7 +63,7 @@ pub(crate) fn run(args: &CompareArgs) -> CommandResult {
         compared: &compared,
     };
     let report = report(&ui, &pairs, unseen, &comparing);
-    answer(args.talk.how(), &mut out, String::new(), &report)
+    answer(talk.how(), &mut out, String::new(), &report)
 }
 
 fn report(

@@ -4,8 +4,9 @@ use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-use crate::demo::{STEPS, Step, digest, lay_out};
+use crate::demo::{LARGE_STEPS, Pause, STEPS, Step, digest, lay_out, lay_out_large};
 use crate::exit::{CommandResult, Failure, Outcome};
+use crate::shared::TalkArgs;
 use crate::ui::{Color, FAINT, NAME, Ui};
 
 /// Run the whole job on shipped made-up data
@@ -17,14 +18,24 @@ pub(crate) struct DemoArgs {
     /// An empty folder to lay the data out in; else a temporary one, which is kept
     #[arg(value_name = "DIR")]
     dir: Option<PathBuf>,
-    /// When to use colours
-    #[arg(long, value_enum, default_value_t, value_name = "WHEN")]
-    color: Color,
+    /// Some two thousand files, to see how the output scales
+    #[arg(long)]
+    large: bool,
+    /// Do not wait for a key between the steps
+    #[arg(long)]
+    no_pause: bool,
 }
 
-pub(crate) fn run(args: &DemoArgs) -> CommandResult {
-    let ui = Ui::new(args.color, false, false);
-    let folder = lay_out(args.dir.as_deref())?;
+pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
+    let ui = Ui {
+        pager: false,
+        ..talk.ui()
+    };
+    let (folder, steps) = match args.large {
+        true => (lay_out_large(args.dir.as_deref())?, LARGE_STEPS),
+        false => (lay_out(args.dir.as_deref())?, STEPS),
+    };
+    let pause = (!args.no_pause).then(Pause::new).flatten();
     let program = std::env::current_exe().map_err(|error| {
         Failure::new(format!(
             "the demo cannot find the program that it is part of: {error}"
@@ -37,15 +48,36 @@ pub(crate) fn run(args: &DemoArgs) -> CommandResult {
         "{NAME}The Linden Herbarium{NAME:#} is laid out in {}",
         folder.display()
     )?;
-    for (index, step) in STEPS.iter().enumerate() {
-        writeln!(out, "\n{NAME}{}. {}{NAME:#}", index + 1, step.shows)?;
+    let mut number = 0;
+    for (index, step) in steps.iter().enumerate() {
+        // A step without words of its own belongs to the one before.
+        if !step.shows.is_empty() {
+            number += 1;
+            if let Some(pause) = pause.as_ref().filter(|_| index > 0) {
+                out.flush()?;
+                if !pause.wait()? {
+                    writeln!(
+                        out,
+                        "The demo ends here; its files are in {}",
+                        folder.display()
+                    )?;
+                    out.flush()?;
+                    return Ok(Outcome::Clean);
+                }
+            }
+            writeln!(out, "\n{NAME}{number}. {}{NAME:#}", step.shows)?;
+        }
         writeln!(
             out,
             "{FAINT}$ lastmaker {}{FAINT:#}\n",
             step.arguments.join(" ")
         )?;
         out.flush()?;
-        run_step(&program, &folder, step, args.color, &mut out)?;
+        let text = run_step(&program, &folder, step, talk.color)?;
+        match &pause {
+            Some(pause) => pause.write(&mut out, &text)?,
+            None => out.write_all(&text)?,
+        }
     }
     let after = digest(&folder)?;
     if before != after {
@@ -58,18 +90,21 @@ pub(crate) fn run(args: &DemoArgs) -> CommandResult {
         "\n{NAME}Every file is what it was before the rewrite.{NAME:#} Try it yourself there:"
     )?;
     writeln!(out, "  cd {}", folder.display())?;
-    writeln!(out, "  lastmaker preview")?;
+    writeln!(out, "  lastmaker preview --summary")?;
+    writeln!(
+        out,
+        "  lastmaker rewrite          # asks first; the record of it is this user's"
+    )?;
+    writeln!(out, "  lastmaker check")?;
+    writeln!(
+        out,
+        "  lastmaker restore          # takes the latest rewrite here back"
+    )?;
     out.flush()?;
     Ok(Outcome::Clean)
 }
 
-fn run_step(
-    program: &Path,
-    folder: &Path,
-    step: &Step,
-    color: Color,
-    out: &mut dyn Write,
-) -> Result<(), Failure> {
+fn run_step(program: &Path, folder: &Path, step: &Step, color: Color) -> Result<Vec<u8>, Failure> {
     let mut command = Command::new(program);
     command
         .args(step.arguments)
@@ -87,10 +122,8 @@ fn run_step(
         .stderr(Stdio::piped())
         .output()
         .map_err(|error| Failure::new(format!("the step cannot be run: {error}")))?;
-    out.write_all(&finished.stdout)?;
-    out.write_all(&finished.stderr)?;
     if finished.status.code() == Some(step.code) {
-        Ok(())
+        Ok([finished.stdout, finished.stderr].concat())
     } else {
         Err(Failure::new(format!(
             "`lastmaker {}` ended with {:?} instead of {}; this is a defect",

@@ -30,12 +30,10 @@ pub(crate) struct ExplainArgs {
     spelling: SpellingArgs,
     #[command(flatten)]
     accept: AcceptArgs,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
-pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
-    let ui = args.talk.ui();
+pub(crate) fn run(args: &ExplainArgs, talk: &TalkArgs) -> CommandResult {
+    let ui = talk.ui();
     let mut sheet = args.sheet.read(&ui, None)?;
     args.accept.add_to(&mut sheet)?;
     let (file, line) = file_and_line(&args.file);
@@ -52,8 +50,8 @@ pub(crate) fn run(args: &ExplainArgs) -> CommandResult {
     let job = args.spelling.job(&desk, desk.job(true, args.repair));
     let explained = explain(&job, line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
-    let mut out = desk.ui.results(args.talk.out.as_deref())?;
-    answer(args.talk.how(), &mut out, String::new(), &explained)
+    let mut out = desk.ui.results(talk.out.as_deref())?;
+    answer(talk.how(), &mut out, String::new(), &explained)
 }
 
 /// A number after the last colon is a line, unless there is a file of the whole name.

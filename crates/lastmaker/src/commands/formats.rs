@@ -10,12 +10,9 @@ use crate::shared::TalkArgs;
 ///
 /// The names are those that --read-as takes.
 #[derive(Debug, clap::Args)]
-pub(crate) struct FormatsArgs {
-    #[command(flatten)]
-    talk: TalkArgs,
-}
+pub(crate) struct FormatsArgs {}
 
-pub(crate) fn run(args: &FormatsArgs) -> CommandResult {
-    let mut out = args.talk.ui().results(args.talk.out.as_deref())?;
-    answer(args.talk.how(), &mut out, String::new(), &formats())
+pub(crate) fn run(_: &FormatsArgs, talk: &TalkArgs) -> CommandResult {
+    let mut out = talk.ui().results(talk.out.as_deref())?;
+    answer(talk.how(), &mut out, String::new(), &formats())
 }

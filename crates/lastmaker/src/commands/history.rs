@@ -27,14 +27,12 @@ pub(crate) struct HistoryArgs {
     yes: bool,
     #[command(flatten)]
     records: RecordArgs,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
-pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
+pub(crate) fn run(args: &HistoryArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
-    let ui = args.talk.ui();
-    let mut out = ui.results(args.talk.out.as_deref())?;
+    let ui = talk.ui();
+    let mut out = ui.results(talk.out.as_deref())?;
     let which = match (&args.forget, &args.older_than) {
         (None, _) => None,
         (Some(None), Some(age)) => Some(Forgotten::Before(before(age)?)),
@@ -48,12 +46,12 @@ pub(crate) fn run(args: &HistoryArgs) -> CommandResult {
     };
     let again = args.records.again();
     match which {
-        None => answer(args.talk.how(), &mut out, again, &history(&store)),
+        None => answer(talk.how(), &mut out, again, &history(&store)),
         Some(which) => {
             let records = to_forget(&store, &which)?;
             confirm(args, &records, &ui)?;
             let report = forget(&store, &records);
-            answer(args.talk.how(), &mut out, again, &report)
+            answer(talk.how(), &mut out, again, &report)
         }
     }
 }

@@ -3,6 +3,7 @@
 pub(crate) mod bridge;
 pub(crate) mod check;
 pub(crate) mod compare;
+mod deciding;
 pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod formats;

@@ -5,7 +5,9 @@ use lastmaker_core::job::Job;
 
 use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
-use crate::shared::{AcceptArgs, Desk, RecordArgs, ScanArgs, SpellingArgs};
+use crate::shared::{
+    AcceptArgs, ChoiceArgs, Desk, ExtentArgs, RecordArgs, ScanArgs, SpellingArgs, TalkArgs,
+};
 
 /// Show what a rewrite would change
 ///
@@ -17,6 +19,8 @@ pub(crate) struct PreviewArgs {
     scan: ScanArgs,
     #[command(flatten)]
     plan: PlanArgs,
+    #[command(flatten)]
+    extent: ExtentArgs,
     #[command(flatten)]
     records: RecordArgs,
 }
@@ -40,6 +44,8 @@ pub(crate) struct PlanArgs {
     pub(crate) again: bool,
     #[command(flatten)]
     pub(crate) accept: AcceptArgs,
+    #[command(flatten)]
+    pub(crate) choice: ChoiceArgs,
 }
 
 impl PlanArgs {
@@ -52,9 +58,10 @@ impl PlanArgs {
     }
 
     /// The job as these options have it.
-    pub(crate) fn job<'d>(&self, desk: &'d Desk) -> Job<'d> {
+    pub(crate) fn job<'d>(&'d self, desk: &'d Desk) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
+            kinds: &self.choice.kinds,
             ..self
                 .spelling
                 .job(desk, desk.job(self.history_files, self.repair))
@@ -62,18 +69,17 @@ impl PlanArgs {
     }
 }
 
-pub(crate) fn run(args: &PreviewArgs) -> CommandResult {
+pub(crate) fn run(args: &PreviewArgs, talk: &TalkArgs) -> CommandResult {
+    let how = args.extent.how(talk.how())?;
     let store = args.records.store()?;
-    let mut desk = args.scan.desk(Some(&store))?;
+    let mut desk = args.scan.desk(talk, Some(&store))?;
     args.plan.accept.add_to(&mut desk.sheet)?;
+    args.plan.choice.apply(&mut desk.sheet)?;
     args.plan.need_moves(&desk)?;
-    let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
     let job = args.plan.job(&desk);
-    let report = desk
-        .ui
-        .watch("Files looked at:", &desk.looked_at, None, || {
-            preview(&job, &store, args.plan.again)
-        });
-    answer(talk.how(), &mut out, args.records.again(), &report)
+    let report = desk.watch("Files looked at:", || {
+        preview(&job, &store, args.plan.again)
+    });
+    answer(how, &mut out, args.records.again(), &report)
 }

@@ -14,7 +14,7 @@ use lastmaker_core::tree::Scope;
 
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
-use crate::render::{Page, answer, count, written};
+use crate::render::{Extent, Page, answer, count, written};
 use crate::shared::{RecordArgs, TalkArgs, mebibytes, place};
 use crate::ui::{Ui, shown};
 
@@ -56,8 +56,6 @@ pub(crate) struct RestoreArgs {
     max_document: u64,
     #[command(flatten)]
     records: RecordArgs,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
 #[derive(Clone, Copy, Debug, Default, ValueEnum)]
@@ -81,15 +79,15 @@ impl Changed {
     }
 }
 
-pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
+pub(crate) fn run(args: &RestoreArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
-    let ui = args.talk.ui();
+    let ui = talk.ui();
     let wish = args.wish(&store)?;
-    let mut out = ui.results(args.talk.out.as_deref())?;
     let found = find(args, &wish, &store, &ui)?;
     if found.manifest.header.kind == Kind::Bridge {
-        return take_links_back(args, &found, &store, &ui, &mut *out);
+        return take_links_back(args, talk, &found, &store, &ui);
     }
+    let mut out = ui.results(talk.out.as_deref())?;
     let plan = RestorePlan::new(&found, &wish)?;
     let report = if args.preview {
         plan.into_report()
@@ -113,7 +111,7 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
             ))
         })?
     };
-    let told = answer(args.talk.how(), &mut out, args.records.again(), &report);
+    let told = answer(talk.how(), &mut out, args.records.again(), &report);
     told.map_err(|failure| {
         let done = report.restored.len() + report.edits_taken_back.len();
         failure.after(&format!("{} went back all the same", count(done, "file")))
@@ -123,10 +121,10 @@ pub(crate) fn run(args: &RestoreArgs) -> CommandResult {
 /// Takes back what was done to links.
 fn take_links_back(
     args: &RestoreArgs,
+    talk: &TalkArgs,
     found: &FoundRecord,
     store: &Store,
     ui: &Ui,
-    out: &mut dyn std::io::Write,
 ) -> CommandResult {
     let header = &found.manifest.header;
     ui.say(format!("Record {}:", header.id));
@@ -153,7 +151,8 @@ fn take_links_back(
         };
         take_back(&found.manifest, store, Timestamp::now(), &watch)
     })?;
-    answer(args.talk.how(), out, args.records.again(), &report)
+    let mut out = ui.results(talk.out.as_deref())?;
+    answer(talk.how(), &mut out, args.records.again(), &report)
 }
 
 impl RestoreArgs {
@@ -259,6 +258,9 @@ fn list_records(store: &Store, ui: &Ui) {
         let mut page = Page {
             out,
             records: String::new(),
+            extent: Extent::Usual,
+            width: ui.width(),
+            begun: false,
             verbose: false,
         };
         written(&history(store), &mut page)

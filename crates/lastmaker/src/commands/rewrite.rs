@@ -1,20 +1,24 @@
 //! `lastmaker rewrite`.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use lastmaker_core::answers::{
     Prepared, RewriteOptions, RewriteRefusal, Settled, prepare, settle_unfinished,
 };
 use lastmaker_core::record::{Store, Timestamp, Watch};
+use lastmaker_core::report::RewriteReport;
+use lastmaker_core::sheet::Additions;
 
+use super::deciding::{Decision, decide};
 use super::preview::PlanArgs;
 use crate::exit::{CommandResult, Failure};
 use crate::interrupt::with_files_in_hand;
 use crate::render::evidence::{write_missing, write_moves};
 use crate::render::{answer, count};
-use crate::shared::{RecordArgs, ScanArgs};
-use crate::ui::Ui;
+use crate::shared::{Desk, RecordArgs, ScanArgs, TalkArgs};
+use crate::sheet_file::{self, folder_of, relative};
+use crate::ui::{Ui, shown};
 
 /// Change every reference to an old place, keeping the originals
 ///
@@ -42,53 +46,39 @@ pub(crate) struct RewriteArgs {
     records: RecordArgs,
 }
 
-pub(crate) fn run(args: &RewriteArgs) -> CommandResult {
+pub(crate) fn run(args: &RewriteArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
-    let mut desk = args.scan.desk(Some(&store))?;
+    let mut desk = args.scan.desk(talk, Some(&store))?;
     if let Some(folder) = &args.change_files {
         desk.protect(folder);
     }
     args.plan.accept.add_to(&mut desk.sheet)?;
+    args.plan.choice.apply(&mut desk.sheet)?;
     args.plan.need_moves(&desk)?;
     settle(args, &store, &desk.ui)?;
-    let (ui, talk) = (&desk.ui, &args.scan.talk);
-    let mut out = ui.results(talk.out.as_deref())?;
+    let mut out = desk.ui.results(talk.out.as_deref())?;
     let options = RewriteOptions {
         again: args.plan.again,
         anyway: args.anyway,
         finish: args.finish,
         change_files: args.change_files.clone(),
     };
-    let job = args.plan.job(&desk);
-    let (mut moves, mut missing) = (Vec::new(), Vec::new());
-    let prepared = ui.watch("Files looked at:", &desk.looked_at, None, || {
-        prepare(&job, &store, &options, |plan| {
-            moves.clone_from(&plan.moves);
-            missing.clone_from(&plan.missing);
-        })
-    });
-    ui.show(|out| {
-        write_moves(out, &moves)?;
-        write_missing(out, &missing, talk.verbose)
-    });
-    let prepared = prepared?;
-    let report = if prepared.changes_nothing() {
-        prepared.into_report()
-    } else {
-        confirm(args, &prepared, ui)?;
-        let files = prepared.totals().changing_files as u64;
-        let counter = AtomicU64::new(0);
-        let made = |made: usize| {
-            counter.fetch_add(made as u64, Ordering::Relaxed);
-        };
-        let commit = |stop: &_| {
-            let watch = Watch { made: &made, stop };
-            prepared.commit(&store, Timestamp::now(), &watch)
-        };
-        let committed = ui.watch("Files rewritten:", &counter, Some(files), || {
-            with_files_in_hand(commit)
-        });
-        committed.map_err(|refusal| broken_off(args, refusal))?
+    let report = loop {
+        let mut prepared = prepared(args, talk, &desk, &store, &options)?;
+        if prepared.changes_nothing() {
+            break prepared.into_report();
+        }
+        if !args.yes {
+            match decide(&desk.ui, talk, &prepared)? {
+                Decision::Make => {}
+                Decision::Some(chosen) => prepared.choose(|file| chosen.contains(file)),
+                Decision::Accept(sites) => {
+                    accept(&mut desk, &sites)?;
+                    continue;
+                }
+            }
+        }
+        break commit(args, prepared, &store, &desk.ui)?;
     };
     let told = answer(talk.how(), &mut out, args.records.again(), &report);
     told.map_err(|failure| match &report.done {
@@ -136,16 +126,86 @@ fn settle(args: &RewriteArgs, store: &Store, ui: &Ui) -> Result<(), Failure> {
     })
 }
 
-fn confirm(args: &RewriteArgs, prepared: &Prepared, ui: &Ui) -> Result<(), Failure> {
-    if args.yes {
+/// Plans the rewrite and shows what it comes to.
+fn prepared(
+    args: &RewriteArgs,
+    talk: &TalkArgs,
+    desk: &Desk,
+    store: &Store,
+    options: &RewriteOptions,
+) -> Result<Prepared, Failure> {
+    let job = args.plan.job(desk);
+    let (mut moves, mut missing) = (Vec::new(), Vec::new());
+    let prepared = desk.watch("Files looked at:", || {
+        prepare(&job, store, options, |plan| {
+            moves.clone_from(&plan.moves);
+            missing.clone_from(&plan.missing);
+        })
+    });
+    desk.ui.show(|out| {
+        write_moves(out, &moves)?;
+        write_missing(out, &missing, talk.verbose > 0)
+    });
+    Ok(prepared?)
+}
+
+/// Makes the changes.
+fn commit(
+    args: &RewriteArgs,
+    prepared: Prepared,
+    store: &Store,
+    ui: &Ui,
+) -> Result<RewriteReport, Failure> {
+    let files = prepared.files() as u64;
+    let counter = AtomicU64::new(0);
+    let made = |made: usize| {
+        counter.fetch_add(made as u64, Ordering::Relaxed);
+    };
+    let commit = |stop: &_| {
+        let watch = Watch { made: &made, stop };
+        prepared.commit(store, Timestamp::now(), &watch)
+    };
+    let committed = ui.watch("Files rewritten:", &counter, Some(files), || {
+        with_files_in_hand(commit)
+    });
+    committed.map_err(|refusal| broken_off(args, refusal))
+}
+
+/// Accepts the doubts at these sites, and writes that into the sheet if it is wanted.
+fn accept(desk: &mut Desk, sites: &[String]) -> Result<(), Failure> {
+    for site in sites {
+        let added = desk.sheet.accept.add_site(site, Path::new(""));
+        added.map_err(|fault| Failure::new(fault.to_string()))?;
+    }
+    let Some(sheet) = &desk.sheet.file else {
+        return Ok(());
+    };
+    let question = format!(
+        "Write {} into {}, so that a later run knows?  [y]es, [n]o:",
+        count(sites.len(), "decision"),
+        shown(&sheet.to_string_lossy())
+    );
+    if desk.ui.choose(&question, &["yes", "no"]) != Some("yes") {
         return Ok(());
     }
-    let totals = prepared.totals();
-    let question = format!(
-        "Rewrite {} in {}?",
-        count(totals.to_move, "reference"),
-        count(totals.changing_files, "file")
-    );
-    let help = "look at `lastmaker preview`, then run again with --yes";
-    ui.must_agree(&question, "nothing was changed", help)
+    let from_sheet = |site: &String| relative_site(site, folder_of(sheet));
+    let accepted: Vec<String> = sites.iter().map(from_sheet).collect();
+    sheet_file::write(sheet, |text| {
+        let additions = Additions {
+            accepted: &accepted,
+            ..Additions::default()
+        };
+        additions.to(text.unwrap_or_default())
+    })
+}
+
+/// `FILE:LINE:COLUMN` as a sheet in `folder` names the file.
+fn relative_site(site: &str, folder: &Path) -> String {
+    let mut parts = site.rsplitn(3, ':');
+    match (parts.next(), parts.next(), parts.next()) {
+        (Some(column), Some(line), Some(file)) => {
+            format!("{}:{line}:{column}", relative(Path::new(file), folder))
+        }
+        _ => site.to_owned(),
+    }
 }

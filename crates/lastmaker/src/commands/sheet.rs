@@ -18,14 +18,12 @@ pub(crate) struct SheetArgs {
     file: Option<PathBuf>,
     #[command(flatten)]
     options: SheetOptions,
-    #[command(flatten)]
-    talk: TalkArgs,
 }
 
-pub(crate) fn run(args: &SheetArgs) -> CommandResult {
-    let ui = args.talk.ui();
+pub(crate) fn run(args: &SheetArgs, talk: &TalkArgs) -> CommandResult {
+    let ui = talk.ui();
     let sheet = args.options.read(&ui, args.file.as_deref())?;
-    let mut out = ui.results(args.talk.out.as_deref())?;
+    let mut out = ui.results(talk.out.as_deref())?;
     render::sheet::write(&mut out, &sheet)?;
     out.flush()?;
     let repeatable = if sheet.is_repeatable() {

@@ -4,7 +4,7 @@ use lastmaker_core::answers::survey;
 
 use crate::exit::CommandResult;
 use crate::render::answer;
-use crate::shared::ScanArgs;
+use crate::shared::{ScanArgs, TalkArgs};
 
 /// Show which places the files name, and which of them exist
 ///
@@ -16,12 +16,9 @@ pub(crate) struct SurveyArgs {
     scan: ScanArgs,
 }
 
-pub(crate) fn run(args: &SurveyArgs) -> CommandResult {
-    let desk = args.scan.desk(None)?;
-    let talk = &args.scan.talk;
+pub(crate) fn run(args: &SurveyArgs, talk: &TalkArgs) -> CommandResult {
+    let desk = args.scan.desk(talk, None)?;
     let mut out = desk.ui.results(talk.out.as_deref())?;
-    let report = desk.ui.watch("Files read:", &desk.looked_at, None, || {
-        survey(&desk.job(false, false))
-    });
+    let report = desk.watch("Files read:", || survey(&desk.job(false, false)));
     answer(talk.how(), &mut out, String::new(), &report)
 }

@@ -10,7 +10,7 @@ use super::compare::unseen;
 use crate::drafting;
 use crate::exit::{CommandResult, Failure};
 use crate::render::{answer, count, grouped};
-use crate::shared::ScanArgs;
+use crate::shared::{ScanArgs, TalkArgs};
 
 /// Find where dangling targets went, and draft a sheet
 ///
@@ -33,23 +33,18 @@ pub(crate) struct TraceArgs {
     write: Option<PathBuf>,
 }
 
-pub(crate) fn run(args: &TraceArgs) -> CommandResult {
-    let desk = args.scan.desk(None)?;
+pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
+    let desk = args.scan.desk(talk, None)?;
     let job = desk.job(false, false);
     let into = folders(job.resolver, &args.into)?;
     let old = folders(job.resolver, &args.old)?;
-    let talk = &args.scan.talk;
     let mut out = desk.ui.results(talk.out.as_deref())?;
     let options = TraceOptions {
         into: &into,
         old: &old,
         indexed: &desk.looked_at,
     };
-    let mut report = desk
-        .ui
-        .watch("Files and names read:", &desk.looked_at, None, || {
-            trace(&job, &options)
-        });
+    let mut report = desk.watch("Files and names read:", || trace(&job, &options));
     let drafted = match &args.write {
         Some(file) => Some(drafting::write(
             file,

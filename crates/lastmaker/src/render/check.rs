@@ -9,7 +9,8 @@ use lastmaker_core::report::{
 
 use super::evidence::write_moves;
 use super::plan::position;
-use super::{ForPeople, Page, count, grouped, left};
+use super::table::table;
+use super::{Extent, ForPeople, Listed, Page, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 /// How many references of a group are shown unless all are asked for.
@@ -22,15 +23,31 @@ const GROUPS: usize = 30;
 impl ForPeople for CheckReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
         let out = &mut *page.out;
-        write_groups(out, self, page.verbose)?;
-        write_listed(out, self, page.verbose)?;
-        write_bridged(out, self, page.verbose)?;
-        if !self.moves.is_empty() {
+        let (extent, all) = (page.extent, page.verbose);
+        match extent {
+            Extent::Usual => {
+                write_groups(out, self, all)?;
+                write_listed(out, self, all, |_| true)?;
+                write_bridged(out, self, all)?;
+            }
+            Extent::Summary => write_causes(out, self)?,
+            Extent::Only(Listed::Missing) => write_groups(out, self, true)?,
+            Extent::Only(list) => write_listed(out, self, true, |standing| match list {
+                Listed::Changed => standing == Standing::ToMove,
+                Listed::Sealed => standing == Standing::Sealed,
+                _ => !matches!(standing, Standing::ToMove | Standing::Sealed),
+            })?,
+        }
+        let whole = !matches!(extent, Extent::Only(_));
+        if whole && !self.left.is_empty() {
+            left(out, &self.left, "Not looked at")?;
+            writeln!(out)?;
+        }
+        if whole && !self.moves.is_empty() {
             write_moves(out, &self.moves)?;
             writeln!(out)?;
         }
-        write_totals(out, self)?;
-        left(out, &self.left, "Not looked at")
+        write_totals(out, self)
     }
 }
 
@@ -74,6 +91,39 @@ fn write_groups(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Res
         } else if cause == Cause::UnreachableRoot && !groups.is_empty() {
             writeln!(out)?;
         }
+    }
+    Ok(())
+}
+
+/// How many places are gone for each cause, and how many of their references have a likely cure.
+fn write_causes(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
+    let causes = [
+        (Cause::MissingFolder, "folder is gone"),
+        (Cause::MissingFile, "file is gone"),
+        (Cause::UnreachableRoot, "not to be seen from here"),
+    ];
+    let mut rows = vec![["why", "places", "references", "with a likely cure"].map(str::to_owned)];
+    for (cause, words) in causes {
+        let groups = || {
+            report
+                .groups
+                .iter()
+                .filter(move |group| group.cause == cause)
+        };
+        let references = |group: &DanglingGroup| group.references;
+        let cured = groups().filter(|group| !group.cures.is_empty());
+        if groups().next().is_some() {
+            rows.push([
+                words.to_owned(),
+                grouped(groups().count()),
+                grouped(groups().map(references).sum()),
+                grouped(cured.map(references).sum()),
+            ]);
+        }
+    }
+    if rows.len() > 1 {
+        table(out, 1, &rows)?;
+        writeln!(out)?;
     }
     Ok(())
 }
@@ -200,7 +250,12 @@ fn write_suggestion(out: &mut dyn Write, one: &Suggestion, word: &str) -> io::Re
 }
 
 /// What wants attention whether it dangles or not, by how it stands.
-fn write_listed(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
+fn write_listed(
+    out: &mut dyn Write,
+    report: &CheckReport,
+    all: bool,
+    is_wanted: impl Fn(Standing) -> bool,
+) -> io::Result<()> {
     let headings = [
         (Standing::ToMove, "To be moved by a rewrite"),
         (Standing::Leftover, "Still at the old place after a rewrite"),
@@ -212,7 +267,7 @@ fn write_listed(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Res
         ),
         (Standing::Malformed, "Malformed: evidently mistyped"),
     ];
-    for (standing, heading) in headings {
+    for (standing, heading) in headings.into_iter().filter(|one| is_wanted(one.0)) {
         let of_standing = report
             .references
             .iter()

@@ -19,14 +19,15 @@ mod survey;
 mod table;
 mod trace;
 mod words;
+mod wrap;
 
 use std::io::{self, Write};
 
 use lastmaker_core::report::{Answer, Document};
 
-pub(crate) use words::{are, bytes, count, grouped, left};
+pub(crate) use words::{are, bytes, count, grouped, left, verb};
 
-use crate::exit::{CommandResult, Outcome};
+use crate::exit::{CommandResult, Failure, Outcome};
 
 /// What a text for people is written to, and what it needs beside the answer.
 pub(crate) struct Page<'o> {
@@ -36,6 +37,46 @@ pub(crate) struct Page<'o> {
     pub(crate) records: String,
     /// Whether everything is listed.
     pub(crate) verbose: bool,
+    /// How much of it is told.
+    pub(crate) extent: Extent,
+    /// How many letters fit on a line, if that is known.
+    pub(crate) width: Option<usize>,
+    /// Whether something was written already.
+    pub(crate) begun: bool,
+}
+
+impl Page<'_> {
+    /// An empty line between what was written and what comes.
+    pub(crate) fn gap(&mut self) -> io::Result<()> {
+        match std::mem::replace(&mut self.begun, true) {
+            true => writeln!(self.out),
+            false => Ok(()),
+        }
+    }
+}
+
+/// How much of an answer is told to people.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Extent {
+    /// As much as can be read.
+    Usual,
+    /// Tables and totals.
+    Summary,
+    /// One list, in full.
+    Only(Listed),
+}
+
+/// A list of an answer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Listed {
+    /// What changes, before and after
+    Changed,
+    /// What is left because it could be read two ways, is mistyped or would collide
+    Doubts,
+    /// What names a place that is not there
+    Missing,
+    /// What cannot be rewritten
+    Sealed,
 }
 
 /// How an answer is wanted.
@@ -45,6 +86,10 @@ pub(crate) struct How {
     pub(crate) form: forms::Asked,
     /// Whether everything is listed.
     pub(crate) verbose: bool,
+    /// How much of it is told to people.
+    pub(crate) extent: Extent,
+    /// How many letters fit on a line, if that is known.
+    pub(crate) width: Option<usize>,
 }
 
 /// An answer that people can read.
@@ -88,8 +133,17 @@ pub(crate) fn answer<A: ForPeople>(
         out,
         records,
         verbose: how.verbose,
+        extent: how.extent,
+        width: how.width,
+        begun: false,
     };
-    how.form.0.write(answer, &mut page)?;
-    page.out.flush()?;
-    Ok(Outcome::of(answer.has_findings()))
+    let written = how.form.0.write(answer, &mut page);
+    match written
+        .and_then(|()| page.out.flush())
+        .map_err(Failure::from)
+    {
+        // Who has read enough still learns how it came out.
+        Ok(()) | Err(Failure::ReaderGone) => Ok(Outcome::of(answer.has_findings())),
+        Err(failure) => Err(failure),
+    }
 }

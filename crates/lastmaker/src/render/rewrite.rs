@@ -5,7 +5,7 @@ use std::io;
 use lastmaker_core::report::{Done, RewriteReport};
 
 use super::plan::write_remainder;
-use super::{ForPeople, Page, count, left};
+use super::{ForPeople, Page, are, count, left};
 use crate::ui::shown;
 
 impl ForPeople for RewriteReport {
@@ -35,6 +35,15 @@ fn write_done(page: &mut Page<'_>, done: &Done) -> io::Result<()> {
     }
     for file in &done.change_files {
         writeln!(page.out, "  {}", shown(file))?;
+    }
+    if done.left_by_choice > 0 {
+        let left = are(
+            done.left_by_choice,
+            "file",
+            "left as you chose",
+            "left as you chose",
+        );
+        writeln!(page.out, "{left}; the same command goes on with the rest.")?;
     }
     if done.stopped_before > 0 {
         let before = count(done.stopped_before, "file");

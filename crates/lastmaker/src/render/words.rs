@@ -21,6 +21,12 @@ pub(crate) fn are(number: usize, noun: &str, one: &str, many: &str) -> String {
     }
 }
 
+/// A number with its verb: `1 exists`, `2 exist`.
+pub(crate) fn verb(number: usize, one: &str, many: &str) -> String {
+    let verb = if number == 1 { one } else { many };
+    format!("{} {verb}", grouped(number))
+}
+
 /// Digits in groups of three.
 pub(crate) fn grouped(number: usize) -> String {
     let digits = number.to_string();

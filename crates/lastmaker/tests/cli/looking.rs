@@ -27,7 +27,7 @@ fn preview_shows_each_change_and_writes_nothing() {
         ran.out
             .contains("2 references in 2 files would change, of 3 files looked at.")
     );
-    assert!(ran.out.contains("Of 1 new place, 1 exist."));
+    assert!(ran.out.contains("Of 1 new place, 1 exists."));
     assert_eq!(tree(&desk.path("files")), before);
     assert!(desk.records().is_empty());
 }

@@ -36,6 +36,13 @@ impl std::fmt::Debug for Asked {
     }
 }
 
+impl Asked {
+    /// Whether it is words for people.
+    pub(crate) fn is_for_people(self) -> bool {
+        self.0.name() == usual()
+    }
+}
+
 /// The name of the form that is used where none is asked for.
 pub(crate) fn usual() -> &'static str {
     FORMS[0].name()

@@ -1,12 +1,12 @@
 //! Results on standard output, everything else on standard error.
 
-use std::fs::File;
-use std::io::{self, BufWriter, IsTerminal, Write};
-use std::path::Path;
+mod results;
+
+use std::io::{self, IsTerminal, Write};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::Duration;
 
-use anstream::{AutoStream, ColorChoice};
+use anstream::ColorChoice;
 use anstyle::{AnsiColor, Style};
 use indicatif::{ProgressBar, ProgressStyle};
 
@@ -48,43 +48,14 @@ impl Color {
 /// Where a command's words go.
 #[derive(Debug)]
 pub(crate) struct Ui {
-    color: Color,
-    quiet: bool,
-    verbose: bool,
+    pub(crate) color: Color,
+    pub(crate) quiet: bool,
+    pub(crate) verbose: bool,
+    /// Whether long results go through a pager.
+    pub(crate) pager: bool,
 }
 
 impl Ui {
-    pub(crate) fn new(color: Color, quiet: bool, verbose: bool) -> Self {
-        Self {
-            color,
-            quiet,
-            verbose,
-        }
-    }
-
-    /// The stream for results: standard output, or the file that the technician named.
-    pub(crate) fn results(&self, out: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
-        match out {
-            None => {
-                let stream = AutoStream::new(io::stdout(), self.color.choice());
-                Ok(Box::new(BufWriter::with_capacity(1 << 16, stream)))
-            }
-            Some(path) => {
-                let file = File::create_new(path).map_err(|error| {
-                    if error.kind() == io::ErrorKind::AlreadyExists {
-                        Failure::with_help(
-                            format!("{} exists already", path.display()),
-                            "name another file with --out, or delete that one first",
-                        )
-                    } else {
-                        Failure::new(format!("{} cannot be written: {error}", path.display()))
-                    }
-                })?;
-                Ok(Box::new(BufWriter::new(AutoStream::never(file))))
-            }
-        }
-    }
-
     /// A sentence for the person at the keyboard.
     pub(crate) fn say(&self, sentence: impl AsRef<str>) {
         if !self.quiet {
@@ -112,19 +83,39 @@ impl Ui {
         io::stdin().is_terminal()
     }
 
-    /// Asks a question that only `y` or `yes` answers with yes; none without a terminal.
-    fn ask(&self, question: &str) -> Option<bool> {
+    /// Asks a question until it is answered with one of `answers`, by its first letter or in full; none without a
+    /// terminal, or at its end.
+    pub(crate) fn choose(&self, question: &str, answers: &[&'static str]) -> Option<&'static str> {
         if !self.can_ask() {
             return None;
         }
-        let mut error = io::stderr();
-        let _ = write!(error, "{question} [y/N] ");
-        let _ = error.flush();
-        let mut answer = String::new();
-        if io::stdin().read_line(&mut answer).is_err() {
-            return Some(false);
+        loop {
+            let mut error = anstream::stderr();
+            let _ = write!(error, "{question} ");
+            let _ = error.flush();
+            let mut typed = String::new();
+            match io::stdin().read_line(&mut typed) {
+                Ok(length) if length > 0 => {}
+                _ => return None,
+            }
+            let typed = typed.trim().to_lowercase();
+            let is_meant =
+                |answer: &&&str| !typed.is_empty() && (typed == **answer || typed == answer[..1]);
+            if let Some(answer) = answers.iter().find(is_meant) {
+                return Some(answer);
+            }
+            let _ = writeln!(
+                error,
+                "{FAINT}Answer with one of: {}.{FAINT:#}",
+                answers.join(", ")
+            );
         }
-        Some(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes"))
+    }
+
+    /// Asks a question that yes or no answers; none without a terminal.
+    fn ask(&self, question: &str) -> Option<bool> {
+        let answer = || self.choose(&format!("{question} [y/n]"), &["yes", "no"]);
+        self.can_ask().then(|| answer() == Some("yes"))
     }
 
     /// Goes on only if whoever is asked says yes; `nothing` says what has not been done then, and
@@ -137,7 +128,7 @@ impl Ui {
     ) -> Result<(), Failure> {
         match self.ask(question) {
             Some(true) => Ok(()),
-            Some(false) => Err(Failure::new(format!("declined; {nothing}"))),
+            Some(false) => Err(Failure::Declined(capitalised(nothing))),
             None => Err(Failure::with_help(
                 format!("there is nobody to ask, so {nothing}"),
                 help,
@@ -187,6 +178,15 @@ impl Ui {
         bar.finish_and_clear();
         result
     }
+}
+
+/// A sentence of these words.
+fn capitalised(words: &str) -> String {
+    let mut letters = words.chars();
+    let first = letters
+        .next()
+        .map(|letter| letter.to_uppercase().to_string());
+    format!("{}{}.", first.unwrap_or_default(), letters.as_str())
 }
 
 /// Says why a command could not run, and what to do next.

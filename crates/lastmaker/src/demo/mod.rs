@@ -1,10 +1,16 @@
 //! The shipped data of the Linden Herbarium, and the steps of the job on it.
 
+mod large;
+mod pause;
+
 use std::path::{Path, PathBuf};
 
 use include_dir::{Dir, include_dir};
 
 use crate::exit::Failure;
+
+pub(crate) use large::{LARGE_STEPS, lay_out_large};
+pub(crate) use pause::Pause;
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 
@@ -129,30 +135,37 @@ pub(crate) const STEPS: &[Step] = &[
 
 /// Writes the shipped files into an empty or new folder.
 pub(crate) fn lay_out(dir: Option<&Path>) -> Result<PathBuf, Failure> {
-    let failed =
-        |error: std::io::Error| Failure::new(format!("the demo data cannot be laid out: {error}"));
-    let folder = match dir {
-        Some(dir) => {
-            std::fs::create_dir_all(dir).map_err(failed)?;
-            if std::fs::read_dir(dir).map_err(failed)?.next().is_some() {
-                return Err(Failure::with_help(
-                    format!(
-                        "{} is not empty, and the demo lays its files out only in an empty folder",
-                        dir.display()
-                    ),
-                    "name a new one, or none: then a temporary one is made",
-                ));
-            }
-            dir.to_owned()
-        }
-        None => tempfile::Builder::new()
-            .prefix("linden-herbarium-")
-            .tempdir()
-            .map_err(failed)?
-            .keep(),
-    };
-    FILES.extract(&folder).map_err(failed)?;
+    let folder = empty_folder(dir)?;
+    FILES.extract(&folder).map_err(not_laid_out)?;
     Ok(folder)
+}
+
+fn not_laid_out(error: std::io::Error) -> Failure {
+    Failure::new(format!("the demo data cannot be laid out: {error}"))
+}
+
+/// The folder that was named, if it is empty or new, else a temporary one.
+fn empty_folder(dir: Option<&Path>) -> Result<PathBuf, Failure> {
+    let Some(dir) = dir else {
+        let mut builder = tempfile::Builder::new();
+        let folder = builder.prefix("linden-herbarium-").tempdir();
+        return Ok(folder.map_err(not_laid_out)?.keep());
+    };
+    std::fs::create_dir_all(dir).map_err(not_laid_out)?;
+    if std::fs::read_dir(dir)
+        .map_err(not_laid_out)?
+        .next()
+        .is_some()
+    {
+        return Err(Failure::with_help(
+            format!(
+                "{} is not empty, and the demo lays its files out only in an empty folder",
+                dir.display()
+            ),
+            "name a new one, or none: then a temporary one is made",
+        ));
+    }
+    Ok(dir.to_owned())
 }
 
 /// Names and contents of the laid out files, without the records and the change files.
