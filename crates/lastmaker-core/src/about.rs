@@ -4,6 +4,7 @@ use serde::Serialize;
 
 /// How documents of a format are recognised, what of them is read, and what is left.
 #[derive(Clone, Copy, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct About {
     /// Lower case with hyphens, unique in its table.
     pub name: &'static str,

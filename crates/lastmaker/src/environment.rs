@@ -1,4 +1,6 @@
-//! The one place that asks the environment where things are.
+//! The one place that asks the environment where things are, and what the user wants of every program.
+
+#![expect(clippy::disallowed_methods, reason = "this is that place")]
 
 use std::path::PathBuf;
 
@@ -20,6 +22,24 @@ pub(crate) fn default_records() -> Result<PathBuf, Failure> {
 /// The folder in which it is remembered how far comparisons came; none for a user without a home.
 pub(crate) fn comparisons() -> Option<PathBuf> {
     Some(state()?.join("comparisons"))
+}
+
+/// How many letters fit on a line, if the user says so.
+pub(crate) fn columns() -> Option<usize> {
+    std::env::var("COLUMNS").ok()?.parse().ok()
+}
+
+/// The words of the pager that the user has named, else of the usual one of the system.
+pub(crate) fn pager() -> Option<Vec<String>> {
+    let named = std::env::var("PAGER").ok();
+    let named = named.filter(|name| !name.trim().is_empty());
+    let named = named.or_else(|| cfg!(unix).then(|| "less".to_owned()))?;
+    Some(named.split_whitespace().map(str::to_owned).collect())
+}
+
+/// Whether the user says how `less` is to behave.
+pub(crate) fn says_how_to_page() -> bool {
+    std::env::var_os("LESS").is_some()
 }
 
 /// A path as it is written in a file.

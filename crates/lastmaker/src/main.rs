@@ -8,6 +8,7 @@ mod demo;
 mod drafting;
 mod environment;
 mod exit;
+mod hints;
 mod interrupt;
 mod render;
 mod shared;
@@ -47,6 +48,8 @@ enum Command {
     Sheet(commands::sheet::SheetArgs),
     Formats(commands::formats::FormatsArgs),
     Demo(commands::demo::DemoArgs),
+    Completions(commands::completions::CompletionsArgs),
+    Manual(commands::manual::ManualArgs),
 }
 
 /// A run makes and drops many small strings in several threads.
@@ -58,6 +61,9 @@ fn main() -> std::process::ExitCode {
         Ok(arguments) => arguments,
         Err(error) => {
             ui::print_usage(&error);
+            if let Some(meant) = hints::meant(&error) {
+                anstream::eprintln!("\n{meant}");
+            }
             return exit::code_of_usage(&error);
         }
     };
@@ -78,6 +84,8 @@ fn main() -> std::process::ExitCode {
         Command::Sheet(args) => commands::sheet::run(&args, talk),
         Command::Formats(args) => commands::formats::run(&args, talk),
         Command::Demo(args) => commands::demo::run(&args, talk),
+        Command::Completions(args) => commands::completions::run(&args, talk),
+        Command::Manual(args) => commands::manual::run(&args, talk),
     };
     if let Err(Failure::Said {
         message,

@@ -21,6 +21,7 @@ pub trait Answer: Serialize {
 
 /// An answer as machines read it.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Document<'a, A> {
     /// [`SCHEMA`] of the build that wrote it.
     pub schema: u32,
@@ -44,6 +45,7 @@ impl<'a, A: Answer> Document<'a, A> {
 
 /// `survey`: which places the files name, and which of them exist.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct SurveyReport {
     /// Every distinct place, by root and name.
     pub places: Vec<PlaceCount>,
@@ -71,6 +73,7 @@ impl Answer for SurveyReport {
 
 /// One distinct place.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PlaceCount {
     /// The place.
     pub place: String,
@@ -84,6 +87,7 @@ pub struct PlaceCount {
 
 /// A folder in which places lie, with those below it.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct SurveyNode {
     /// The folder, or root.
     pub place: String,
@@ -103,6 +107,7 @@ pub struct SurveyNode {
 
 /// `check`: what dangles, and the likeliest cure.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CheckReport {
     /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
     pub references: Vec<Reference>,
@@ -122,6 +127,7 @@ pub struct CheckReport {
 
 /// The counts of a check.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CheckTotals {
     /// Files looked at.
     pub files: u64,
@@ -162,6 +168,7 @@ impl Answer for CheckReport {
 
 /// `formats`: what is read and rewritten.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct FormatsReport {
     /// Every format, in the order in which they are tried.
     pub formats: Vec<About>,

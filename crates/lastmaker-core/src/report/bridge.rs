@@ -6,6 +6,7 @@ use super::{Answer, LeftFile, is_zero};
 
 /// `bridge`: links at old places, those that there could be, and what was done with them.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct BridgeReport {
     /// The links, by move and old place.
     pub bridges: Vec<BridgeLine>,
@@ -29,6 +30,7 @@ pub struct BridgeReport {
 
 /// One link, or one that there could be.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct BridgeLine {
     /// The old place.
     pub old: String,
@@ -60,6 +62,7 @@ pub struct BridgeLine {
 
 /// What leads from an old place to a new one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum BridgeKind {
     /// A link, of which sort shows where it is made.
@@ -74,6 +77,7 @@ pub enum BridgeKind {
 
 /// How a link stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum BridgeState {
     /// It can be made here.

@@ -9,6 +9,7 @@ use super::{Answer, FileName, LeftFile};
 
 /// `compare`: whether the copies are whole.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CompareReport {
     /// Whether every pair is.
     pub whole: bool,
@@ -44,6 +45,7 @@ impl Answer for CompareReport {
 
 /// An old place and its new one.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ComparedPair {
     /// The old place.
     pub old: String,
@@ -96,6 +98,7 @@ impl ComparedPair {
 
 /// How two places are one folder.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum OneFolder {
     /// The old place is a link that leads to the new one.
@@ -108,6 +111,7 @@ pub enum OneFolder {
 
 /// One file, folder or link that differs.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Difference {
     /// The way to it from the compared folder, with slashes; at the old place if it is there.
     pub path: String,
@@ -152,6 +156,7 @@ impl Difference {
 
 /// How a file, folder or link differs.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum DifferenceKind {
     /// It is not at the new place.
@@ -187,6 +192,7 @@ impl DifferenceKind {
 
 /// One of two sides.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Side {
     /// The old place.
@@ -197,6 +203,7 @@ pub enum Side {
 
 /// A folder in which something differs.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ComparedFolder {
     /// The way to it from the compared folder, with slashes; empty for that itself.
     pub path: String,

@@ -7,6 +7,7 @@ use super::Suggestion;
 
 /// What one move touches, and how many of its new places exist.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct MoveEvidence {
     /// The old place.
     pub from: String,
@@ -38,6 +39,7 @@ impl MoveEvidence {
 
 /// A folder with new places that do not exist.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct MissingFolder {
     /// The folder.
     pub folder: String,
@@ -47,6 +49,7 @@ pub struct MissingFolder {
 
 /// Why references dangle together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Cause {
     /// Their root is not to be seen from here.
@@ -59,6 +62,7 @@ pub enum Cause {
 
 /// References that dangle, or cannot be checked, for one cause.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct DanglingGroup {
     /// The cause.
     pub cause: Cause,
@@ -77,6 +81,7 @@ pub struct DanglingGroup {
 
 /// What may stand for a place that is not there, with the evidence.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct GroupCure {
     /// The place, why, and whether nothing else is likely.
     #[serde(flatten)]

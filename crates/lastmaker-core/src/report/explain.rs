@@ -6,6 +6,7 @@ use super::{Answer, FileName, Notice, Position, Standing, Suggestion, Target};
 
 /// `explain`: how one file is read.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ExplainReport {
     /// The file.
     #[serde(flatten)]
@@ -48,6 +49,7 @@ impl Answer for ExplainReport {
 
 /// One reference, from its bytes to its place and back.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ExplainedReference {
     /// Where it begins; none where the site says all.
     #[serde(flatten)]
@@ -100,6 +102,7 @@ pub struct ExplainedReference {
 
 /// One layer, and the reference as it reads once the layer is off.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ExplainedLayer {
     /// The encoding, or what a person calls the escaping.
     pub layer: &'static str,
@@ -112,6 +115,7 @@ pub struct ExplainedLayer {
 
 /// A move of the sheet.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ExplainedMove {
     /// The old place.
     pub from: String,

@@ -12,6 +12,9 @@ mod plan;
 mod records;
 mod reference;
 mod references;
+#[cfg(feature = "schema")]
+mod schema;
+mod sheet;
 mod trace;
 
 pub use answers::{
@@ -34,6 +37,9 @@ pub use reference::{
     Target,
 };
 pub use references::References;
+#[cfg(feature = "schema")]
+pub use schema::schemas;
+pub use sheet::{SeenAt, SheetMove, SheetPortable, SheetReport, SheetVariable};
 pub use trace::{TraceReport, TraceTotals, TracedMove, Unexplained};
 
 /// Whether a count has nothing to say.

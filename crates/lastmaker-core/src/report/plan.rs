@@ -6,9 +6,11 @@ use super::{Answer, LeftFile, MissingFolder, MoveEvidence, Reference, References
 
 /// `preview`: what a rewrite would change.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PlanReport {
     /// The files that name an old place; machines read the references in them alone.
     #[serde(rename = "references", serialize_with = "in_one_list")]
+    #[cfg_attr(feature = "schema", schemars(with = "Vec<Reference>"))]
     pub files: Vec<PlannedFile>,
     /// Files that are left as they are, and why.
     pub left: Vec<LeftFile>,
@@ -23,6 +25,17 @@ pub struct PlanReport {
 
 impl PlanReport {
     /// Whether of a move less is there than should be.
+    /// The same without its references.
+    pub fn without_references(&self) -> Self {
+        Self {
+            files: Vec::new(),
+            left: self.left.clone(),
+            moves: self.moves.clone(),
+            missing: self.missing.clone(),
+            totals: self.totals.clone(),
+        }
+    }
+
     fn is_half_there(&self) -> bool {
         self.moves.iter().any(MoveEvidence::is_doubtful)
     }
@@ -69,6 +82,7 @@ pub struct PlannedFile {
 
 /// The counts of a plan.
 #[derive(Clone, Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PlanTotals {
     /// Files looked at.
     pub files: u64,
@@ -96,6 +110,7 @@ pub struct PlanTotals {
 
 /// Which of the distinct new places exist.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct NewPlaces {
     /// How many there are.
     pub distinct: usize,
@@ -127,6 +142,7 @@ impl Answer for PlanReport {
 
 /// `rewrite`: the plan, and what was done.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RewriteReport {
     /// What was planned.
     #[serde(flatten)]
@@ -142,7 +158,8 @@ pub struct RewriteReport {
 }
 
 /// What a rewrite did.
-#[derive(Debug, Default, Serialize)]
+#[derive(Clone, Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Done {
     /// The record that it made.
     pub record: String,

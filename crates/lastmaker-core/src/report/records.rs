@@ -6,6 +6,7 @@ use super::{Answer, LeftFile};
 
 /// `restore`: what was put back.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RestoreReport {
     /// The record whose originals they are.
     pub record: String,
@@ -32,6 +33,7 @@ pub struct RestoreReport {
 
 /// A file of which only edits were taken back.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TakenBack {
     /// The file.
     pub file: String,
@@ -45,6 +47,7 @@ pub struct TakenBack {
 
 /// A stretch that the rewrite had changed.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TakenBackSite {
     /// The way to it inside the file.
     #[serde(skip_serializing_if = "String::is_empty")]
@@ -72,6 +75,7 @@ impl Answer for RestoreReport {
 
 /// `history`: the records on this machine.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HistoryReport {
     /// The records, the oldest first.
     pub records: Vec<RecordLine>,
@@ -81,6 +85,7 @@ pub struct HistoryReport {
 
 /// One record.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RecordLine {
     /// Its name.
     pub id: String,
@@ -116,6 +121,7 @@ pub struct RecordLine {
 
 /// What made a record.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum RecordKind {
     /// A rewrite.
@@ -138,6 +144,7 @@ impl Answer for HistoryReport {
 
 /// `history --forget`: what was removed.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ForgetReport {
     /// The records that are gone.
     pub forgotten: Vec<String>,
@@ -149,6 +156,7 @@ pub struct ForgetReport {
 
 /// A record that is kept.
 #[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct LeftRecord {
     /// Its name.
     pub id: String,

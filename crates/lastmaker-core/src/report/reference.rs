@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 /// How a reference stands towards the sheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Standing {
     /// No move touches it.
@@ -49,6 +50,7 @@ impl Standing {
 
 /// Whether a place exists.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Target {
     /// It exists.
@@ -72,6 +74,7 @@ impl Target {
 
 /// A place that may be meant.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Suggestion {
     /// The place.
     pub place: String,
@@ -83,6 +86,7 @@ pub struct Suggestion {
 
 /// A file's name, shown lossily where it is not Unicode.
 #[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct FileName {
     /// The name as far as it is Unicode.
     #[serde(rename = "file")]
@@ -104,6 +108,7 @@ impl From<&Path> for FileName {
 
 /// Where a reference begins in a text.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Position {
     /// Line, counted from 1.
     pub line: usize,
@@ -116,6 +121,7 @@ pub type Marks = Vec<(Range<usize>, Range<usize>)>;
 
 /// The surroundings of a reference in the file's own escaping.
 #[derive(Clone, Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Surroundings {
     /// As they are.
     pub before: String,
@@ -132,6 +138,7 @@ pub struct Surroundings {
 
 /// One reference, as the contract has it.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Reference {
     /// The file.
     #[serde(flatten)]
@@ -233,6 +240,7 @@ impl Reference {
 
 /// A consequence of a change that is made all the same.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Notice {
     /// Importing the document makes the new name and leaves the old one in place.
@@ -262,6 +270,7 @@ impl Notice {
 
 /// A file that is left as it is, or could not be looked at.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct LeftFile {
     /// The file.
     #[serde(flatten)]

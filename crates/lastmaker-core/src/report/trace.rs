@@ -6,6 +6,7 @@ use super::{Answer, LeftFile};
 
 /// `trace`: the fewest moves that explain the most dangling references.
 #[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TraceReport {
     /// The moves, the one that explains most first.
     pub moves: Vec<TracedMove>,
@@ -22,6 +23,7 @@ pub struct TraceReport {
 
 /// The counts of a trace.
 #[derive(Clone, Copy, Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TraceTotals {
     /// Files looked at.
     pub files: u64,
@@ -39,6 +41,7 @@ pub struct TraceTotals {
 
 /// A move that explains references.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TracedMove {
     /// The old place.
     pub from: String,
@@ -67,6 +70,7 @@ pub struct TracedMove {
 
 /// A place that no move explains.
 #[derive(Clone, Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Unexplained {
     /// The place.
     pub place: String,

@@ -5,8 +5,17 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use thiserror::Error;
 
-use super::scope::GlobFault;
+/// A glob that cannot be read.
+#[derive(Debug, Error)]
+#[error("{glob:?} is not a pattern that file names can be compared with: {why}")]
+pub struct GlobFault {
+    /// The glob as typed.
+    pub glob: String,
+    /// What is wrong with it.
+    pub why: String,
+}
 
 /// Some globs, and which of them matched something.
 #[derive(Clone, Default)]

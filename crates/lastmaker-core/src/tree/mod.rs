@@ -11,7 +11,8 @@ mod walk;
 
 pub use entry::{Content, Entry, Facts, Names};
 pub use fault::{FileFault, ScanFault};
+pub use globs::GlobFault;
 pub use in_use::InUse;
-pub use scope::{GlobFault, ReadAsFault, Scope};
+pub use scope::{ReadAsFault, Scope};
 pub use sieve::Sieve;
 pub use walk::{Scan, Walked, walk};

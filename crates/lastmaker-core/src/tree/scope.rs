@@ -3,20 +3,10 @@
 use std::collections::HashSet;
 use std::path::{Path, PathBuf};
 
-use super::globs::Globs;
+use super::globs::{GlobFault, Globs};
 use thiserror::Error;
 
 use crate::format::{Format, named};
-
-/// A glob that cannot be read.
-#[derive(Debug, Error)]
-#[error("{glob:?} is not a pattern that file names can be compared with: {why}")]
-pub struct GlobFault {
-    /// The glob as typed.
-    pub glob: String,
-    /// What is wrong with it.
-    pub why: String,
-}
 
 /// Why files cannot be read as a format.
 #[derive(Debug, Error)]

@@ -17,7 +17,7 @@ use crate::shared::{AcceptArgs, ReadingArgs, SheetOptions, SpellingArgs, TalkArg
 #[derive(Debug, clap::Args)]
 pub(crate) struct ExplainArgs {
     /// The file, and a line of it if only that is of interest
-    #[arg(value_name = "FILE[:LINE]")]
+    #[arg(value_name = "FILE[:LINE[:COLUMN]]")]
     file: OsString,
     #[command(flatten)]
     sheet: SheetOptions,
@@ -58,12 +58,16 @@ pub(crate) fn run(args: &ExplainArgs, talk: &TalkArgs) -> CommandResult {
 fn file_and_line(typed: &OsString) -> (PathBuf, Option<usize>) {
     let whole = Path::new(typed);
     let text = typed.to_str().filter(|_| whole.symlink_metadata().is_err());
-    let parted = text
-        .and_then(|text| text.rsplit_once(':'))
-        .and_then(|(file, line)| {
-            let line = line.parse().ok().filter(|line| *line > 0)?;
-            (file.len() > 1).then(|| (PathBuf::from(file), Some(line)))
-        });
+    let number = |text: &str| {
+        let (rest, number) = text.rsplit_once(':')?;
+        let number: usize = number.parse().ok().filter(|number| *number > 0)?;
+        (rest.len() > 1).then(|| (rest.to_owned(), number))
+    };
+    let last = text.and_then(number);
+    // As a preview names a reference: behind the line stands the column.
+    let before = last.as_ref().and_then(|(rest, _)| number(rest));
+    let parted = before.or(last);
+    let parted = parted.map(|(file, line)| (PathBuf::from(file), Some(line)));
     parted.unwrap_or_else(|| (whole.to_owned(), None))
 }
 
@@ -79,6 +83,7 @@ mod tests {
             ("a.ini:0", "a.ini:0", None),
             ("a.ini:x", "a.ini:x", None),
             (r"D:\a.ini:3", r"D:\a.ini", Some(3)),
+            ("a.ini:12:5", "a.ini", Some(12)),
             ("D:7", "D:7", None),
         ];
         for (typed, file, line) in cases {

@@ -3,11 +3,13 @@
 pub(crate) mod bridge;
 pub(crate) mod check;
 pub(crate) mod compare;
+pub(crate) mod completions;
 mod deciding;
 pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod formats;
 pub(crate) mod history;
+pub(crate) mod manual;
 pub(crate) mod preview;
 pub(crate) mod restore;
 pub(crate) mod rewrite;

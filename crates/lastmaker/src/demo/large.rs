@@ -88,118 +88,154 @@ pub(crate) fn lay_out_large(dir: Option<&Path>) -> Result<PathBuf, Failure> {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent)?;
         }
+        #[expect(
+            clippy::disallowed_methods,
+            reason = "made-up data, in a folder that was empty"
+        )]
         fs::write(path, content)
     };
     write("moves.toml".to_owned(), MOVES.to_owned()).map_err(not_laid_out)?;
     for station in 1..=STATIONS {
-        for (path, content) in files_of(station) {
+        let station = Station::new(station);
+        for (path, content) in station.settings().into_iter().chain(station.documents()) {
+            let path = format!("stations/{:03}/{path}", station.number);
             write(path, content).map_err(not_laid_out)?;
+        }
+        for path in station.data() {
+            write(format!("disks/{path}"), String::new()).map_err(not_laid_out)?;
         }
     }
     Ok(folder)
 }
 
-/// The files of a station: what it keeps, and what is on the new disks.
-fn files_of(station: usize) -> Vec<(String, String)> {
-    let year = 1950 + station % 70;
-    let sheet = |number: usize| format!(r"Sheets\{year}\{:04}.tif", station * 10 + number);
-    let sheets: Vec<String> = (0..SHEETS).map(sheet).collect();
-    let old = |below: &str| format!(r"D:\Herbarium\{below}");
-    let own = format!("stations/{station:03}");
-    let lines = |line: &dyn Fn(&str) -> String| -> String {
-        sheets.iter().map(|sheet| line(sheet)).collect()
-    };
-    let entries = lines(&|sheet| format!("    {:?},\n", old(sheet)));
-    let map = old(&format!(r"Maps\{station:03}.map"));
-    let mut files = vec![
-        (
-            format!("{own}/viewer/recent.json"),
-            format!(
-                "{{\n  \"recent\": [\n{}\n  ]\n}}\n",
-                entries.trim_end_matches(",\n")
-            ),
-        ),
-        (
-            format!("{own}/viewer/slideshow.m3u"),
-            format!("#EXTM3U\r\n{}", lines(&|sheet| old(sheet) + "\r\n")),
-        ),
-        (
-            format!("{own}/printer/labels.ini"),
-            format!(
-                "[labels]\r\nfolder={}\r\nproof=\\\\mossbank\\press\\labels\\proof.lbl\r\n",
-                old("Labels")
-            ),
-        ),
-        (
-            format!("{own}/printer/print.cmd"),
-            format!(
-                "@echo off\r\nfor %%f in ({}\\*.lbl) do print %%f\r\n",
-                old("Labels")
-            ),
-        ),
-        (
-            format!("{own}/mapdesk/settings.reg"),
-            format!(
-                "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\Software\\Map Desk\\{station}]\r\n\
-                 \"Map\"=\"{}\"\r\n",
-                map.replace('\\', r"\\")
-            ),
-        ),
-        (
-            format!("{own}/mapdesk/layers.xml"),
-            format!(
-                "<layers>\n  <layer>{map}</layer>\n  <layer>{}</layer>\n</layers>\n",
-                old(r"Maps\base.map")
-            ),
-        ),
-        (
-            format!("{own}/catalog.csv"),
-            format!(
-                "number,file\r\n{}",
-                lines(&|sheet| format!("{station},{}\r\n", old(sheet)))
-            ),
-        ),
-        (
-            format!("{own}/notes.md"),
-            format!(
-                "# Station {station}\n\nScans are in `{}`.\nThe box D:\\Herbarium Old stays.\n",
-                old(&format!(r"Sheets\{year}"))
-            ),
-        ),
-        (
-            format!("{own}/index.html"),
-            format!(
-                "<!doctype html>\n<title>Station {station}</title>\n{}",
-                lines(&|sheet| {
-                    let address = old(sheet).replace('\\', "/");
-                    format!("<p><a href=\"file:///{address}\">{sheet}</a></p>\n")
-                })
-            ),
-        ),
-        (
-            format!("{own}/backup.sh"),
-            "#!/bin/sh\ncp -r /mnt/d/Herbarium/Labels \"$1\"\n".to_owned(),
-        ),
-    ];
-    let there = |below: &str| {
-        let below = below.replace('\\', "/");
-        (
-            format!("disks/h/Collections/Herbarium/{below}"),
-            String::new(),
-        )
-    };
-    // Some sheets were lost on the way.
-    let kept = sheets.iter().enumerate();
-    let kept = kept.filter(|(number, _)| (station + number) % 40 != 0);
-    files.extend(kept.map(|(_, sheet)| there(sheet)));
-    files.push(there(&format!(r"Maps\{station:03}.map")));
-    if station == 1 {
-        files.push(there(r"Maps\base.map"));
-        files.push(there(r"Labels\wide.lbl"));
-        files.push((
-            "disks/fernhall-press/labels/proof.lbl".to_owned(),
-            String::new(),
-        ));
+/// One station, and what it scanned.
+struct Station {
+    number: usize,
+    year: usize,
+    /// Below the old folder.
+    sheets: Vec<String>,
+}
+
+/// Some files, each with its path and content.
+type Files = Vec<(&'static str, String)>;
+
+fn old(below: &str) -> String {
+    format!(r"D:\Herbarium\{below}")
+}
+
+impl Station {
+    fn new(number: usize) -> Self {
+        let year = 1950 + number % 70;
+        let sheet = |nth: usize| format!(r"Sheets\{year}\{:04}.tif", number * 10 + nth);
+        Self {
+            number,
+            year,
+            sheets: (0..SHEETS).map(sheet).collect(),
+        }
     }
-    files
+
+    /// A line for each sheet.
+    fn lines(&self, line: impl Fn(&str) -> String) -> String {
+        self.sheets.iter().map(|sheet| line(sheet)).collect()
+    }
+
+    fn map(&self) -> String {
+        format!(r"Maps\{:03}.map", self.number)
+    }
+
+    /// What its programs keep.
+    fn settings(&self) -> Files {
+        let entries = self.lines(|sheet| format!("    {:?},\n", old(sheet)));
+        let map = old(&self.map());
+        let labels = old("Labels");
+        vec![
+            (
+                "viewer/recent.json",
+                format!(
+                    "{{\n  \"recent\": [\n{}\n  ]\n}}\n",
+                    entries.trim_end_matches(",\n")
+                ),
+            ),
+            (
+                "viewer/slideshow.m3u",
+                format!("#EXTM3U\r\n{}", self.lines(|sheet| old(sheet) + "\r\n")),
+            ),
+            (
+                "printer/labels.ini",
+                format!(
+                    "[labels]\r\nfolder={labels}\r\nproof=\\\\mossbank\\press\\labels\\proof.lbl\r\n"
+                ),
+            ),
+            (
+                "printer/print.cmd",
+                format!("@echo off\r\nfor %%f in ({labels}\\*.lbl) do print %%f\r\n"),
+            ),
+            (
+                "mapdesk/settings.reg",
+                format!(
+                    "Windows Registry Editor Version 5.00\r\n\r\n\
+                     [HKEY_CURRENT_USER\\Software\\Map Desk\\{}]\r\n\"Map\"=\"{}\"\r\n",
+                    self.number,
+                    map.replace('\\', r"\\")
+                ),
+            ),
+            (
+                "mapdesk/layers.xml",
+                format!(
+                    "<layers>\n  <layer>{map}</layer>\n  <layer>{}</layer>\n</layers>\n",
+                    old(r"Maps\base.map")
+                ),
+            ),
+        ]
+    }
+
+    /// What its people keep.
+    fn documents(&self) -> Files {
+        let Self { number, year, .. } = self;
+        let link = |sheet: &str| {
+            let address = old(sheet).replace('\\', "/");
+            format!("<p><a href=\"file:///{address}\">{sheet}</a></p>\n")
+        };
+        vec![
+            (
+                "catalog.csv",
+                format!(
+                    "number,file\r\n{}",
+                    self.lines(|sheet| format!("{number},{}\r\n", old(sheet)))
+                ),
+            ),
+            (
+                "notes.md",
+                format!(
+                    "# Station {number}\n\nScans are in `{}`.\nThe box D:\\Herbarium Old stays.\n",
+                    old(&format!(r"Sheets\{year}"))
+                ),
+            ),
+            (
+                "index.html",
+                format!(
+                    "<!doctype html>\n<title>Station {number}</title>\n{}",
+                    self.lines(link)
+                ),
+            ),
+            (
+                "backup.sh",
+                "#!/bin/sh\ncp -r /mnt/d/Herbarium/Labels \"$1\"\n".to_owned(),
+            ),
+        ]
+    }
+
+    /// What lies on the new disks; some sheets were lost on the way.
+    fn data(&self) -> Vec<String> {
+        let there = |below: &str| format!(r"h\Collections\Herbarium\{below}").replace('\\', "/");
+        let sheets = self.sheets.iter().enumerate();
+        let kept = sheets.filter(|(nth, _)| !(self.number + nth).is_multiple_of(40));
+        let mut all: Vec<String> = kept.map(|(_, sheet)| there(sheet)).collect();
+        all.push(there(&self.map()));
+        if self.number == 1 {
+            all.extend([r"Maps\base.map", r"Labels\wide.lbl"].map(there));
+            all.push("fernhall-press/labels/proof.lbl".to_owned());
+        }
+        all
+    }
 }

@@ -9,8 +9,9 @@ use lastmaker_core::report::{
 
 use super::evidence::write_moves;
 use super::plan::position;
+use super::references::cells;
 use super::table::table;
-use super::{Extent, ForPeople, Listed, Page, count, grouped, left};
+use super::{Cells, Extent, ForPeople, Listed, Page, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 /// How many references of a group are shown unless all are asked for.
@@ -48,6 +49,10 @@ impl ForPeople for CheckReport {
             writeln!(out)?;
         }
         write_totals(out, self)
+    }
+
+    fn cells(&self) -> Option<Cells<'_>> {
+        Some(cells(self.references.iter().cloned()))
     }
 }
 

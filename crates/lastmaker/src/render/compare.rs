@@ -7,7 +7,7 @@ use lastmaker_core::report::{
 };
 
 use super::table::table;
-use super::{ForPeople, Page, are, bytes, count, grouped, left};
+use super::{Cells, ForPeople, Page, are, bytes, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 /// How many differences of one kind are shown unless all are asked for.
@@ -23,6 +23,38 @@ impl ForPeople for CompareReport {
             writeln!(page.out)?;
         }
         write_verdict(page.out, self)
+    }
+
+    fn cells(&self) -> Option<Cells<'_>> {
+        let rows = self.pairs.iter().flat_map(|pair| {
+            let row = |one: &Difference| {
+                let size = |size: Option<u64>| size.map(|it| it.to_string()).unwrap_or_default();
+                vec![
+                    pair.old.clone(),
+                    pair.new.clone(),
+                    one.path.clone(),
+                    one.kind.word().to_owned(),
+                    one.new_name.clone().unwrap_or_default(),
+                    size(one.old_size),
+                    size(one.new_size),
+                    one.why.clone().unwrap_or_default(),
+                ]
+            };
+            pair.differences.iter().map(row)
+        });
+        Some(Cells {
+            heading: &[
+                "old",
+                "new",
+                "path",
+                "difference",
+                "new name",
+                "old size",
+                "new size",
+                "why",
+            ],
+            rows: Box::new(rows),
+        })
     }
 }
 

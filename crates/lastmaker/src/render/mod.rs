@@ -12,6 +12,7 @@ mod formats;
 pub(crate) mod forms;
 mod history;
 pub(crate) mod plan;
+mod references;
 mod restore;
 mod rewrite;
 pub(crate) mod sheet;
@@ -23,7 +24,7 @@ mod wrap;
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::{Answer, Document};
+use lastmaker_core::report::{Answer, Document, Reference};
 
 pub(crate) use words::{are, bytes, count, grouped, left, verb};
 
@@ -96,6 +97,29 @@ pub(crate) struct How {
 pub(crate) trait ForPeople: Answer {
     /// Writes it in words.
     fn write(&self, page: &mut Page<'_>) -> io::Result<()>;
+
+    /// What of it is a table with a row for each reference, or whatever it is about; none if nothing is.
+    fn cells(&self) -> Option<Cells<'_>> {
+        None
+    }
+
+    /// Its references, which may be very many, and the document without them; none if it is small.
+    fn apart(&self) -> Option<Apart<'_>> {
+        None
+    }
+}
+
+/// A table as a spreadsheet takes it.
+pub(crate) struct Cells<'a> {
+    pub(crate) heading: &'static [&'static str],
+    pub(crate) rows: Box<dyn Iterator<Item = Vec<String>> + 'a>,
+}
+
+/// An answer whose references are told one by one.
+pub(crate) struct Apart<'a> {
+    pub(crate) references: Box<dyn Iterator<Item = Reference> + 'a>,
+    /// The document, without references.
+    pub(crate) rest: serde_json::Value,
 }
 
 /// An answer in whatever form it is wanted.
@@ -105,6 +129,12 @@ pub(crate) trait Told {
 
     /// Writes it as one JSON document, indented.
     fn json(&self, out: &mut dyn Write) -> io::Result<()>;
+
+    /// Writes it as JSON documents, one on each line.
+    fn json_lines(&self, out: &mut dyn Write) -> io::Result<()>;
+
+    /// What of it is a table; else the command whose answer it is.
+    fn table(&self) -> Result<Cells<'_>, &'static str>;
 }
 
 impl<A: ForPeople> Told for A {
@@ -114,6 +144,20 @@ impl<A: ForPeople> Told for A {
 
     fn json(&self, out: &mut dyn Write) -> io::Result<()> {
         forms::write_json(out, &Document::of(self))
+    }
+
+    fn json_lines(&self, out: &mut dyn Write) -> io::Result<()> {
+        match self.apart() {
+            Some(apart) => forms::write_json_lines(out, apart.rest, apart.references),
+            None => {
+                let whole = serde_json::to_value(Document::of(self))?;
+                forms::write_json_lines(out, whole, std::iter::empty())
+            }
+        }
+    }
+
+    fn table(&self) -> Result<Cells<'_>, &'static str> {
+        self.cells().ok_or(self.command())
     }
 }
 
@@ -138,10 +182,7 @@ pub(crate) fn answer<A: ForPeople>(
         begun: false,
     };
     let written = how.form.0.write(answer, &mut page);
-    match written
-        .and_then(|()| page.out.flush())
-        .map_err(Failure::from)
-    {
+    match written.and_then(|()| Ok(page.out.flush()?)) {
         // Who has read enough still learns how it came out.
         Ok(()) | Err(Failure::ReaderGone) => Ok(Outcome::of(answer.has_findings())),
         Err(failure) => Err(failure),

@@ -2,10 +2,10 @@
 
 use std::io;
 
-use lastmaker_core::report::{Done, RewriteReport};
+use lastmaker_core::report::{Document, Done, RewriteReport};
 
 use super::plan::write_remainder;
-use super::{ForPeople, Page, are, count, left};
+use super::{Apart, Cells, ForPeople, Page, are, count, left};
 use crate::ui::shown;
 
 impl ForPeople for RewriteReport {
@@ -25,6 +25,23 @@ impl ForPeople for RewriteReport {
             Some(done) => write_done(page, done),
             None => Ok(()),
         }
+    }
+
+    fn cells(&self) -> Option<Cells<'_>> {
+        self.plan.cells()
+    }
+
+    fn apart(&self) -> Option<Apart<'_>> {
+        let rest = Self {
+            plan: self.plan.without_references(),
+            done: self.done.clone(),
+            failed: self.failed.clone(),
+            anyway: self.anyway,
+        };
+        Some(Apart {
+            references: Box::new(self.plan.references()),
+            rest: serde_json::to_value(Document::of(&rest)).ok()?,
+        })
     }
 }
 

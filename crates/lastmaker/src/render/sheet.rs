@@ -3,9 +3,47 @@
 use std::io::{self, Write};
 
 use lastmaker_core::place::Place;
+use lastmaker_core::report::{Answer, SheetReport};
 use lastmaker_core::sheet::{Move, Sheet};
+use serde::Serialize;
 
-pub(crate) fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
+use super::{ForPeople, Page};
+
+/// A sheet: people get it as a sheet, programs what it says.
+#[derive(Serialize)]
+pub(crate) struct ToldSheet<'s> {
+    #[serde(skip)]
+    sheet: &'s Sheet,
+    #[serde(flatten)]
+    report: SheetReport,
+}
+
+impl<'s> ToldSheet<'s> {
+    pub(crate) fn of(sheet: &'s Sheet) -> Self {
+        Self {
+            sheet,
+            report: SheetReport::from(sheet),
+        }
+    }
+}
+
+impl Answer for ToldSheet<'_> {
+    fn command(&self) -> &'static str {
+        self.report.command()
+    }
+
+    fn has_findings(&self) -> bool {
+        self.report.has_findings()
+    }
+}
+
+impl ForPeople for ToldSheet<'_> {
+    fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
+        write(page.out, self.sheet)
+    }
+}
+
+fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
     let mut first = true;
     if !sheet.native {
         writeln!(out, "native = false\n")?;

@@ -2,15 +2,30 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::{SurveyNode, SurveyReport};
+use lastmaker_core::report::{PlaceCount, SurveyNode, SurveyReport};
 use unicode_width::UnicodeWidthStr;
 
-use super::{ForPeople, Page, count, grouped, left};
+use super::{Cells, ForPeople, Page, count, grouped, left};
 use crate::ui::{DOUBT, FAINT, NAME, NEW, OLD, shown};
 
 impl ForPeople for SurveyReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
         write(page.out, self)
+    }
+
+    fn cells(&self) -> Option<Cells<'_>> {
+        let row = |one: &PlaceCount| {
+            vec![
+                one.place.clone(),
+                one.references.to_string(),
+                one.files.to_string(),
+                one.target.word().to_owned(),
+            ]
+        };
+        Some(Cells {
+            heading: &["place", "references", "files", "target"],
+            rows: Box::new(self.places.iter().map(row)),
+        })
     }
 }
 

@@ -4,6 +4,7 @@ mod choice;
 mod extent;
 mod moved;
 mod scan;
+mod spelling;
 mod talk;
 
 use std::path::{Path, PathBuf};
@@ -13,8 +14,9 @@ use lastmaker_core::record::Store;
 
 pub(crate) use choice::ChoiceArgs;
 pub(crate) use extent::ExtentArgs;
-pub(crate) use moved::{AcceptArgs, SheetOptions, SpellingArgs};
+pub(crate) use moved::{AcceptArgs, SheetOptions};
 pub(crate) use scan::{Desk, ReadingArgs, ScanArgs, scope, threads};
+pub(crate) use spelling::SpellingArgs;
 pub(crate) use talk::TalkArgs;
 
 use crate::environment;

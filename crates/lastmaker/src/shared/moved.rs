@@ -1,21 +1,19 @@
-//! What moved, what is seen where, and what references are written as.
+//! What moved, and what is seen where.
 
 use std::path::{Path, PathBuf};
 
-use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::sheet::{self, Sheet};
 
-use super::Desk;
 use crate::exit::Failure;
-use crate::ui::Ui;
+use crate::ui::{Ui, shown};
 
 /// What moved, and what is seen where.
-#[derive(Debug, clap::Args)]
+#[derive(Clone, Debug, clap::Args)]
 pub(crate) struct SheetOptions {
-    /// The sheet that says what moved; else `moves.toml` in this folder, if it is there
+    /// The sheet that says what moved; else `moves.toml` in this folder or the nearest above it
     #[arg(long, value_name = "FILE", help_heading = "What moved")]
     pub(crate) sheet: Option<PathBuf>,
-    /// Use no sheet, even if `moves.toml` is here
+    /// Use no sheet, even if there is a `moves.toml`
     #[arg(long, conflicts_with = "sheet", help_heading = "What moved")]
     pub(crate) no_sheet: bool,
     /// A move, beside those of the sheet; split at the first `=` with a place on both sides
@@ -33,23 +31,25 @@ impl SheetOptions {
     /// Reads the sheet, `named` if a command names one by itself, and adds what the command
     /// line says.
     pub(crate) fn read(&self, ui: &Ui, named: Option<&Path>) -> Result<Sheet, Failure> {
-        let usual = Path::new("moves.toml");
-        let file = match named.or(self.sheet.as_deref()) {
-            Some(file) => Some(file),
-            None if !self.no_sheet && usual.is_file() => {
-                ui.say("Using the sheet moves.toml in this folder (--no-sheet uses none).");
-                Some(usual)
-            }
-            None => None,
+        let usual = match (named.or(self.sheet.as_deref()), self.no_sheet) {
+            (None, false) => usual_sheet(),
+            _ => None,
         };
+        if let Some(found) = &usual {
+            ui.say(format!(
+                "Using the sheet {} (--no-sheet uses none).",
+                found.told
+            ));
+        }
+        let file = named
+            .or(self.sheet.as_deref())
+            .or(usual.as_ref().map(|found| found.file.as_path()));
         let mut sheet = match file {
             Some(file) => read_sheet(file)?,
             None => Sheet::default(),
         };
         for one in &self.moves {
-            sheet
-                .add_move(one)
-                .map_err(|fault| Failure::new(format!("--move: {fault}")))?;
+            sheet.add_move(one).map_err(|fault| no_move(one, &fault))?;
         }
         for one in &self.seen_at {
             sheet
@@ -65,6 +65,49 @@ impl SheetOptions {
             sheet.native = false;
         }
         Ok(sheet)
+    }
+}
+
+/// A sheet that is used although nobody named it.
+struct UsualSheet {
+    file: PathBuf,
+    /// How it is named to people.
+    told: String,
+}
+
+/// `moves.toml` in this folder, or the nearest above it.
+fn usual_sheet() -> Option<UsualSheet> {
+    const NAME: &str = "moves.toml";
+    if Path::new(NAME).is_file() {
+        return Some(UsualSheet {
+            file: PathBuf::from(NAME),
+            told: format!("{NAME} in this folder"),
+        });
+    }
+    let here = std::env::current_dir().ok()?;
+    let mut above = here.ancestors().skip(1).map(|folder| folder.join(NAME));
+    let file = above.find(|file| file.is_file())?;
+    let told = shown(&file.to_string_lossy());
+    Some(UsualSheet { file, told })
+}
+
+/// Why an argument is no move. A POSIX shell takes backslashes outside of quotes for itself.
+fn no_move(written: &str, fault: &dyn std::fmt::Display) -> Failure {
+    let message = format!("--move: {fault}");
+    let swallowed = |side: &str| {
+        let mut letters = side.chars();
+        let drive = letters
+            .next()
+            .is_some_and(|letter| letter.is_ascii_alphabetic());
+        drive && letters.next() == Some(':') && letters.next().is_some_and(|c| c.is_alphanumeric())
+    };
+    let sides: Vec<&str> = written.splitn(2, '=').collect();
+    match sides[..] {
+        [old, new] if swallowed(old) || swallowed(new) => Failure::with_help(
+            message,
+            r"a shell takes a backslash outside of quotes for itself; put the move in single quotes: --move 'D:\Old=E:\New'",
+        ),
+        _ => Failure::new(message),
     }
 }
 
@@ -111,40 +154,5 @@ impl AcceptArgs {
             added.map_err(|fault| Failure::new(format!("--accept-reason: {fault}")))?;
         }
         Ok(())
-    }
-}
-
-/// What references are written as beside the new place in full.
-#[derive(Debug, clap::Args)]
-pub(crate) struct SpellingArgs {
-    /// Write references relative to their document where both lie under the same new place, in formats whose
-    /// programs are known to take that; the sheet names others under `portable`
-    #[arg(long, help_heading = "What moved")]
-    pub(crate) portable: bool,
-    /// Mend references relative to their document that lead nowhere since it or what they name has moved, in
-    /// the same formats
-    #[arg(long, help_heading = "What moved")]
-    pub(crate) relative: bool,
-    /// Have relative references, in the same formats, name in full what they lead to, so that their documents
-    /// can be moved alone
-    #[arg(long, conflicts_with_all = ["relative", "portable"], help_heading = "What moved")]
-    pub(crate) absolute: bool,
-}
-
-impl SpellingArgs {
-    /// A job as these options have it.
-    pub(crate) fn job<'d>(&self, desk: &'d Desk, job: Job<'d>) -> Job<'d> {
-        Job {
-            relative: match (self.absolute, self.relative) {
-                (true, _) => RelativeReferences::InFull,
-                (false, true) => RelativeReferences::Mended,
-                (false, false) => RelativeReferences::Left,
-            },
-            portable: Portable {
-                known: self.portable,
-                said: &desk.portable,
-            },
-            ..job
-        }
     }
 }

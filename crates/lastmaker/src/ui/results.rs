@@ -8,6 +8,7 @@ use std::process::{Child, Command, Stdio};
 use anstream::{AutoStream, ColorChoice, StripStream};
 
 use super::Ui;
+use crate::environment;
 use crate::exit::Failure;
 
 impl Ui {
@@ -42,9 +43,7 @@ impl Ui {
 
     /// How many letters fit on a line of the results, if that is known.
     pub(crate) fn width(&self) -> Option<usize> {
-        let said = std::env::var("COLUMNS")
-            .ok()
-            .and_then(|text| text.parse().ok());
+        let said = environment::columns();
         let seen = || {
             let size = terminal_size::terminal_size_of(io::stdout())?;
             Some(usize::from(size.0.0))
@@ -167,18 +166,14 @@ impl Drop for Results {
 
 /// The pager that the user has named, else the usual one of the system, if it is there.
 fn pager() -> Option<Child> {
-    let named = std::env::var("PAGER")
-        .ok()
-        .filter(|name| !name.trim().is_empty());
-    let named = named.or_else(|| cfg!(unix).then(|| "less".to_owned()))?;
-    let mut words = named.split_whitespace();
-    let program = words.next()?;
+    let named = environment::pager()?;
+    let (program, words) = named.split_first()?;
     if program == "cat" {
         return None;
     }
     let mut command = Command::new(program);
     // Colours are shown, and what is on the screen stays there.
-    if std::env::var_os("LESS").is_none() {
+    if !environment::says_how_to_page() {
         command.env("LESS", "RX");
     }
     command.args(words).stdin(Stdio::piped()).spawn().ok()

@@ -29,6 +29,7 @@ mod records;
 mod registry_changes;
 mod restoring;
 mod rewriting;
+mod schemas;
 mod sheets;
 mod snapshots;
 mod spellings;

@@ -5,6 +5,7 @@ use std::io::{self, Write};
 use serde::Serialize;
 
 use super::Form;
+use crate::exit::Failure;
 use crate::render::{Page, Told};
 use crate::ui::steers;
 
@@ -20,9 +21,9 @@ impl Form for Json {
         "For programs: one JSON document"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> io::Result<()> {
+    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
         answer.json(page.out)?;
-        writeln!(page.out)
+        Ok(writeln!(page.out)?)
     }
 }
 
@@ -36,7 +37,7 @@ pub(in crate::render) fn write_json(
 
 /// Escapes what JSON allows raw in its strings but a terminal would obey; there is no such thing
 /// outside of them but the line ends.
-struct Safe<'o>(&'o mut dyn Write);
+pub(super) struct Safe<'o>(pub(super) &'o mut dyn Write);
 
 impl Write for Safe<'_> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {

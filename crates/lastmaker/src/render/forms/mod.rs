@@ -1,15 +1,17 @@
 //! The forms in which answers are written, one file each; one table registers all.
 
+mod csv;
 mod json;
+mod json_lines;
 mod text;
-
-use std::io;
 
 use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
 
 use super::{Page, Told};
+use crate::exit::Failure;
 
 pub(super) use json::write_json;
+pub(super) use json_lines::write_json_lines;
 
 /// A form in which any answer can be written.
 pub(crate) trait Form: Sync {
@@ -20,11 +22,11 @@ pub(crate) trait Form: Sync {
     fn about(&self) -> &'static str;
 
     /// Writes an answer.
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> io::Result<()>;
+    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure>;
 }
 
 /// Every form; the first is the usual one.
-static FORMS: &[&dyn Form] = &[&text::Text, &json::Json];
+static FORMS: &[&dyn Form] = &[&text::Text, &json::Json, &json_lines::JsonLines, &csv::Csv];
 
 /// The form that was asked for.
 #[derive(Clone, Copy)]

@@ -1,8 +1,7 @@
 //! Words for people.
 
-use std::io;
-
 use super::Form;
+use crate::exit::Failure;
 use crate::render::{Page, Told};
 
 /// Words for people.
@@ -17,7 +16,7 @@ impl Form for Text {
         "For people"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> io::Result<()> {
-        answer.text(page)
+    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
+        Ok(answer.text(page)?)
     }
 }

@@ -7,13 +7,14 @@ mod totals;
 
 use std::io;
 
-use lastmaker_core::report::{PlanReport, Reference};
+use lastmaker_core::report::{Document, PlanReport, Reference};
 
 pub(crate) use change::{format_and_encoding, write_file};
 pub(crate) use doubts::write_doubt;
 pub(crate) use totals::write_remainder;
 
-use super::{Extent, ForPeople, Listed, Page, left};
+use super::references::cells;
+use super::{Apart, Cells, Extent, ForPeople, Listed, Page, left};
 use crate::ui::shown;
 use doubts::{DOUBTS, SEALED};
 
@@ -55,6 +56,18 @@ impl ForPeople for PlanReport {
             left(page.out, &self.left, "Left as they are")?;
         }
         totals::write_totals(page, self, whole)
+    }
+
+    fn cells(&self) -> Option<Cells<'_>> {
+        Some(cells(self.references()))
+    }
+
+    fn apart(&self) -> Option<Apart<'_>> {
+        let rest = serde_json::to_value(Document::of(&self.without_references()));
+        Some(Apart {
+            references: Box::new(self.references()),
+            rest: rest.ok()?,
+        })
     }
 }
 

@@ -1,0 +1,144 @@
+//! What a sheet says.
+
+use serde::Serialize;
+
+use super::Answer;
+use crate::place::Place;
+use crate::sheet::Sheet;
+
+/// `sheet`: what a sheet says, as it is understood.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SheetReport {
+    /// The file that it was read from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub file: Option<String>,
+    /// Whether places without an entry in `seen_at` are this machine's own.
+    pub native: bool,
+    /// Whether a second rewrite finds nothing by itself.
+    pub repeatable: bool,
+    /// The moves.
+    pub moves: Vec<SheetMove>,
+    /// Where places are seen from here.
+    pub seen_at: Vec<SeenAt>,
+    /// Variables, also those that follow from the ones given, and what they stood for before the moves.
+    pub variables: Vec<SheetVariable>,
+    /// Files and folders that are looked at.
+    pub paths: Vec<String>,
+    /// Names and paths that are left out.
+    pub skip: Vec<String>,
+    /// Reasons whose doubts are accepted.
+    pub accepted_reasons: Vec<String>,
+    /// Places in files at which doubts are accepted.
+    pub accepted_sites: Vec<String>,
+    /// Documents whose references take a spelling that survives the next move.
+    pub portable: Vec<SheetPortable>,
+}
+
+/// A move of a sheet.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SheetMove {
+    /// The old place.
+    pub from: String,
+    /// The new place.
+    pub to: String,
+    /// Places below the old one that stay.
+    pub except: Vec<String>,
+    /// Other names of the old place.
+    pub also: Vec<String>,
+    /// Whether its POSIX places are compared without their case.
+    pub ignore_case: bool,
+}
+
+/// Where a place is seen.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SeenAt {
+    /// The place.
+    pub place: String,
+    /// The folder, or the name of a volume.
+    pub folder: String,
+}
+
+/// A variable of a sheet.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SheetVariable {
+    /// Its name.
+    pub name: String,
+    /// What it stood for before the moves.
+    pub value: String,
+}
+
+/// Documents that a sheet calls portable.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SheetPortable {
+    /// Their names and paths.
+    pub files: Vec<String>,
+    /// How their program writes a variable called `NAME`; none if it takes paths relative to the document.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub variables: Option<String>,
+}
+
+impl From<&Sheet> for SheetReport {
+    fn from(sheet: &Sheet) -> Self {
+        let places = |places: &[Place]| places.iter().map(Place::to_string).collect();
+        let text = |path: &std::path::PathBuf| path.to_string_lossy().into_owned();
+        Self {
+            file: sheet.file.as_ref().map(text),
+            native: sheet.native,
+            repeatable: sheet.is_repeatable(),
+            moves: sheet
+                .moves
+                .iter()
+                .map(|one| SheetMove {
+                    from: one.from.to_string(),
+                    to: one.to.to_string(),
+                    except: places(&one.except),
+                    also: places(&one.also),
+                    ignore_case: one.ignore_case,
+                })
+                .collect(),
+            seen_at: sheet
+                .seen_at
+                .iter()
+                .map(|(place, folder)| SeenAt {
+                    place: place.to_string(),
+                    folder: text(folder),
+                })
+                .collect(),
+            variables: sheet
+                .variables
+                .iter()
+                .map(|(name, value)| SheetVariable {
+                    name: name.clone(),
+                    value: value.to_string(),
+                })
+                .collect(),
+            paths: sheet.paths.iter().map(text).collect(),
+            skip: sheet.skip.clone(),
+            accepted_reasons: sheet.accept.reasons().to_vec(),
+            accepted_sites: sheet.accept.sites(),
+            portable: sheet
+                .portable
+                .iter()
+                .map(|one| SheetPortable {
+                    files: one.files.clone(),
+                    variables: one.variables.map(|form| form.written("NAME")),
+                })
+                .collect(),
+        }
+    }
+}
+
+impl Answer for SheetReport {
+    fn command(&self) -> &'static str {
+        "sheet"
+    }
+
+    fn has_findings(&self) -> bool {
+        false
+    }
+}
