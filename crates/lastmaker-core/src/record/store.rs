@@ -7,6 +7,7 @@ use std::path::{Path, PathBuf};
 use super::folder::create_private;
 use super::manifest::{
     Glance, Header, Kind, MANIFEST, MANIFEST_NAME, MANIFEST_OF_STEPS, Manifest, ORIGINALS_NAME,
+    REPORT_NAME,
 };
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
@@ -377,5 +378,10 @@ impl Record {
     /// Where it is damaged or of another version.
     pub fn manifest(&self) -> Result<Manifest, RecordError> {
         Manifest::read(&self.folder)
+    }
+
+    /// The answer that the run gave, as JSON; none if it did not come to its end.
+    pub fn report(&self) -> Option<Vec<u8>> {
+        std::fs::read(self.folder.join(REPORT_NAME)).ok()
     }
 }

@@ -1,10 +1,10 @@
 //! `lastmaker history`.
 
 use lastmaker_core::answers::{Forgotten, forget, history, to_forget};
-use lastmaker_core::record::{Record, Timestamp};
+use lastmaker_core::record::{Record, Store, Timestamp};
 
-use crate::exit::{CommandResult, Failure};
-use crate::render::{answer, bytes, count};
+use crate::exit::{CommandResult, Failure, Outcome};
+use crate::render::{answer, bytes, count, page_of_record};
 use crate::shared::{RecordArgs, TalkArgs};
 use crate::ui::Ui;
 
@@ -14,6 +14,14 @@ pub(crate) struct HistoryArgs {
     /// Remove this record and its originals, after asking
     #[arg(long, value_name = "RECORD", num_args = 0..=1, help_heading = "Records")]
     forget: Option<Option<String>>,
+    /// The page of what a rewrite has changed, as the record has kept it (or, with --format json, the answer itself)
+    #[arg(
+        long,
+        value_name = "RECORD",
+        conflicts_with = "forget",
+        help_heading = "Records"
+    )]
+    report: Option<String>,
     /// With --forget: all records that are older than so many days, such as `90d`
     #[arg(
         long,
@@ -33,6 +41,9 @@ pub(crate) fn run(args: &HistoryArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
     let ui = talk.ui();
     let mut out = ui.results(talk.out.as_deref())?;
+    if let Some(id) = &args.report {
+        return report(id, args, talk, &store);
+    }
     let which = match (&args.forget, &args.older_than) {
         (None, _) => None,
         (Some(None), Some(age)) => Some(Forgotten::Before(before(age)?)),
@@ -57,6 +68,27 @@ pub(crate) fn run(args: &HistoryArgs, talk: &TalkArgs) -> CommandResult {
 }
 
 /// The moment before which a record is older than `age`.
+/// Writes what a record tells of its run.
+fn report(id: &str, args: &HistoryArgs, talk: &TalkArgs, store: &Store) -> CommandResult {
+    let unknown = || {
+        Failure::with_help(
+            format!("there is no record {id} whose run came to its end"),
+            "`lastmaker history` lists the records",
+        )
+    };
+    let record = store.list().into_iter().find(|record| record.id == id);
+    let record = record.ok_or_else(unknown)?;
+    let bytes = record.report().ok_or_else(unknown)?;
+    let mut out = talk.ui().results(talk.out.as_deref())?;
+    let text = match talk.format.is_for_programs() {
+        true => bytes,
+        false => page_of_record(&record, &bytes, args.records.again())?.into_bytes(),
+    };
+    out.write_all(&text)?;
+    out.flush()?;
+    Ok(Outcome::Clean)
+}
+
 fn before(age: &str) -> Result<Timestamp, Failure> {
     let number = age.strip_suffix('d').unwrap_or(age);
     let days: Option<i64> = number

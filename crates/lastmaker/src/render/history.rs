@@ -70,7 +70,7 @@ fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
 }
 
 /// A moment as the clock of this machine shows it.
-fn local(utc: &str) -> Option<String> {
+pub(super) fn local(utc: &str) -> Option<String> {
     let moment: Timestamp = utc.parse().ok()?;
     let here = moment.to_zoned_datetime(TimeZone::system());
     Some(here.strftime("%Y-%m-%d %H:%M").to_string())

@@ -11,6 +11,7 @@ mod explain;
 mod formats;
 pub(crate) mod forms;
 mod history;
+mod page;
 pub(crate) mod plan;
 mod references;
 mod restore;
@@ -24,6 +25,7 @@ mod wrap;
 
 use std::io::{self, Write};
 
+use lastmaker_core::record::Record;
 use lastmaker_core::report::{Answer, Document, Reference};
 
 pub(crate) use words::{are, bytes, count, grouped, left, verb};
@@ -133,6 +135,9 @@ pub(crate) trait Told {
     /// Writes it as JSON documents, one on each line.
     fn json_lines(&self, out: &mut dyn Write) -> io::Result<()>;
 
+    /// The document as a value.
+    fn document(&self) -> io::Result<serde_json::Value>;
+
     /// What of it is a table; else the command whose answer it is.
     fn table(&self) -> Result<Cells<'_>, &'static str>;
 }
@@ -149,16 +154,43 @@ impl<A: ForPeople> Told for A {
     fn json_lines(&self, out: &mut dyn Write) -> io::Result<()> {
         match self.apart() {
             Some(apart) => forms::write_json_lines(out, apart.rest, apart.references),
-            None => {
-                let whole = serde_json::to_value(Document::of(self))?;
-                forms::write_json_lines(out, whole, std::iter::empty())
-            }
+            None => forms::write_json_lines(out, self.document()?, std::iter::empty()),
         }
+    }
+
+    fn document(&self) -> io::Result<serde_json::Value> {
+        Ok(serde_json::to_value(Document::of(self))?)
     }
 
     fn table(&self) -> Result<Cells<'_>, &'static str> {
         self.cells().ok_or(self.command())
     }
+}
+
+/// The page of what a record's run answered; `records` is the option with which it is found again.
+pub(crate) fn page_of_record(
+    record: &Record,
+    report: &[u8],
+    records: String,
+) -> Result<String, Failure> {
+    let document = serde_json::from_slice(report).map_err(|fault| {
+        Failure::new(format!(
+            "what record {} tells cannot be read: {fault}",
+            record.id
+        ))
+    })?;
+    let created = record.header.as_ref();
+    let about = page::About {
+        records,
+        record: Some(page::Recorded {
+            id: record.id.clone(),
+            folder: record.folder.to_string_lossy().into_owned(),
+            when: created
+                .and_then(|header| history::local(&header.created))
+                .unwrap_or_default(),
+        }),
+    };
+    page::page(&document, &about)
 }
 
 /// Writes an answer in words, whatever form was asked for.

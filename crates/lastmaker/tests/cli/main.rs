@@ -22,6 +22,7 @@ mod limits;
 mod links;
 mod looking;
 mod mixed_tree;
+mod pages;
 mod portable;
 mod portable_variables;
 mod recipes;

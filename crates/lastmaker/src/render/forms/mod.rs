@@ -1,6 +1,7 @@
 //! The forms in which answers are written, one file each; one table registers all.
 
 mod csv;
+mod html;
 mod json;
 mod json_lines;
 mod text;
@@ -26,7 +27,13 @@ pub(crate) trait Form: Sync {
 }
 
 /// Every form; the first is the usual one.
-static FORMS: &[&dyn Form] = &[&text::Text, &json::Json, &json_lines::JsonLines, &csv::Csv];
+static FORMS: &[&dyn Form] = &[
+    &text::Text,
+    &json::Json,
+    &json_lines::JsonLines,
+    &csv::Csv,
+    &html::Html,
+];
 
 /// The form that was asked for.
 #[derive(Clone, Copy)]
@@ -39,6 +46,11 @@ impl std::fmt::Debug for Asked {
 }
 
 impl Asked {
+    /// Whether it is for programs.
+    pub(crate) fn is_for_programs(self) -> bool {
+        self.0.name().starts_with("json")
+    }
+
     /// Whether it is words for people.
     pub(crate) fn is_for_people(self) -> bool {
         self.0.name() == usual()

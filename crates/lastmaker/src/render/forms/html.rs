@@ -1,0 +1,28 @@
+//! A page to hand over.
+
+use super::Form;
+use crate::exit::Failure;
+use crate::render::page::{About, page};
+use crate::render::{Page, Told};
+
+/// A page to hand over.
+pub(super) struct Html;
+
+impl Form for Html {
+    fn name(&self) -> &'static str {
+        "html"
+    }
+
+    fn about(&self) -> &'static str {
+        "To hand over: one page that needs nothing else"
+    }
+
+    fn write(&self, answer: &dyn Told, to: &mut Page<'_>) -> Result<(), Failure> {
+        let about = About {
+            records: to.records.clone(),
+            record: None,
+        };
+        let text = page(&answer.document()?, &about)?;
+        Ok(to.out.write_all(text.as_bytes())?)
+    }
+}
