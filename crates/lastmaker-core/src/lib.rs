@@ -50,6 +50,7 @@ pub mod layer;
 pub mod limits;
 pub mod open;
 pub mod packed;
+pub mod phase;
 pub mod place;
 pub mod plan;
 mod platform;

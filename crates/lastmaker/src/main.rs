@@ -13,6 +13,7 @@ mod interrupt;
 mod render;
 mod shared;
 mod sheet_file;
+mod timing;
 mod ui;
 
 use clap::{Parser, Subcommand};
@@ -70,6 +71,7 @@ fn main() -> std::process::ExitCode {
     interrupt::listen();
     lastmaker_core::threads::prepare();
     let talk = &arguments.talk;
+    let timed = talk.is_timed().then(|| timing::begin(talk.verbose > 1));
     let result = match arguments.command {
         Command::Survey(args) => commands::survey::run(&args, talk),
         Command::Compare(args) => commands::compare::run(&args, talk),
@@ -87,6 +89,9 @@ fn main() -> std::process::ExitCode {
         Command::Completions(args) => commands::completions::run(&args, talk),
         Command::Manual(args) => commands::manual::run(&args, talk),
     };
+    if let Some(timed) = timed {
+        timed.tell();
+    }
     if let Err(Failure::Said {
         message,
         more,

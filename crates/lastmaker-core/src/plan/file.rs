@@ -10,6 +10,7 @@ use crate::layer::ByteEdits;
 use crate::limits::Limits;
 use crate::open::{Inside, LINK};
 use crate::packed::Packed;
+use crate::phase::{Phase, TARGET};
 use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
 use crate::report::{LeftFile, References};
@@ -165,11 +166,21 @@ pub(super) fn plan_file(
         limits: Limits::default(),
     };
     let mut planned = job.means.spend(entry.size(), |limits| {
+        let _phase = Phase::Plan.span().entered();
         read_and_plan(job, sieve, entry, PlanOptions { limits, ..options })
     })?;
     let kind = planned.file.as_ref().map(|plan| plan.format);
     if kind.is_some_and(|kind| !job.kinds.is_empty() && !job.kinds.contains(&kind)) {
         return Ok(Planned::default());
+    }
+    if let Some(plan) = &planned.file {
+        tracing::debug!(
+            target: TARGET,
+            format = plan.format,
+            references = plan.references.len(),
+            "{}",
+            plan.path.display()
+        );
     }
     if let Some(plan) = &mut planned.file {
         if !for_record {

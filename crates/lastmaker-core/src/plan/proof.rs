@@ -6,6 +6,7 @@ use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::{Document, Reading};
 use crate::packed::Packed;
+use crate::phase::Phase;
 use crate::place::Finder;
 use crate::record::SiteChange;
 use crate::text::Encoding;
@@ -132,6 +133,7 @@ impl Proof<'_> {
         new: &[u8],
         kept: &Kept<'_>,
     ) -> Result<Packed<SiteChange>, Flaw> {
+        let _phase = Phase::Prove.span().entered();
         let again = Document::open(new, self.file_name, self.reading).ok_or(Unproven::NotText)?;
         self.is_read_alike(&again)?;
         let repaired = self.promise.repaired;

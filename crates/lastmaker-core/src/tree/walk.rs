@@ -15,6 +15,7 @@ use super::fault::{FileFault, ScanFault};
 use super::media::is_media;
 use super::scope::{Scope, is_history, link_itself};
 use super::sieve::Sieve;
+use crate::phase::Phase;
 use crate::platform;
 use crate::record::{is_record, is_temporary};
 use crate::report::LeftFile;
@@ -101,7 +102,9 @@ pub fn walk<T: Send>(
         faults: Mutex::default(),
     };
     let roots = outermost(&scan.scope.paths);
+    let walking = Phase::Walk.span().entered();
     with_threads(jobs, || rayon::scope(|tasks| walker.start(tasks, &roots)));
+    drop(walking);
     Walked {
         items: in_order(walker.items),
         faults: in_order(walker.faults),
@@ -367,12 +370,15 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
         below_root: &Path,
         buffer: &mut Vec<u8>,
     ) -> Result<Option<T>, FileFault> {
+        let reading = Phase::Read.span().entered();
         let mut file = platform::open_without_following(path)?;
         let sieve = self.scan.sieve;
         // Most files fit into the buffer: one call reads them, and no other is needed.
         let read = read_start(&mut file, buffer)?;
+        drop(reading);
         let content = if read < WHOLE {
             let content = &buffer[..read];
+            let _sieving = Phase::Sieve.span().entered();
             if self.is_ruled_out(content)
                 || !(sieve.lets_through(content) || Sieve::must_read(content))
             {

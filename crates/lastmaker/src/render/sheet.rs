@@ -22,7 +22,7 @@ impl<'s> ToldSheet<'s> {
     pub(crate) fn of(sheet: &'s Sheet) -> Self {
         Self {
             sheet,
-            report: SheetReport::from(sheet),
+            report: lastmaker_core::answers::sheet(sheet),
         }
     }
 }

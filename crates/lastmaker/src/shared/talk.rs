@@ -37,7 +37,10 @@ pub(crate) struct TalkArgs {
     /// Do not show long results through a pager
     #[arg(long, global = true, help_heading = "Output")]
     pub(crate) no_pager: bool,
-    /// Say more; twice, and it is told what takes how long
+    /// Tell at the end what took how long
+    #[arg(long, global = true, help_heading = "Output")]
+    pub(crate) stats: bool,
+    /// Say more; twice, and each file is told of as it is planned, and what took how long
     #[arg(short, long, global = true, action = clap::ArgAction::Count, help_heading = "Output")]
     pub(crate) verbose: u8,
 }
@@ -51,6 +54,11 @@ impl TalkArgs {
             extent: Extent::Usual,
             width: self.ui().width().filter(|_| self.out.is_none()),
         }
+    }
+
+    /// Whether it is timed what takes how long.
+    pub(crate) fn is_timed(&self) -> bool {
+        self.stats || self.verbose > 1
     }
 
     pub(crate) fn ui(&self) -> Ui {

@@ -14,6 +14,7 @@ use super::folder::{create_own, create_private, sync_names};
 use super::manifest::{
     BATCH, End, EntryState, Header, Line, ManifestWriter, ORIGINALS_NAME, REPORT_NAME,
 };
+use crate::phase::Phase;
 use batch::Batch;
 
 /// A batch with more bytes than this is ended, since its new copies lie beside the old files for
@@ -104,6 +105,7 @@ impl RecordWriter {
         changes: &[Change<'_>],
         watch: &Watch<'_>,
     ) -> Result<Vec<Outcome>, RecordError> {
+        let _phase = Phase::Commit.span().entered();
         let most = files_at_once();
         let mut outcomes = Vec::with_capacity(changes.len());
         let mut left = changes;

@@ -2,6 +2,7 @@
 //! other file and no script, is read on paper as on a screen, and by ear.
 
 mod document;
+mod parts;
 mod view;
 
 use minijinja::{AutoEscape, Environment};
