@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use lastmaker_core::sheet::{Additions, Sheet};
+use lastmaker_core::sheet::{Additions, EditFault, Sheet};
 
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::render::sheet::ToldSheet;
@@ -76,8 +76,12 @@ fn add(args: &SheetArgs, file: &Path, ui: &Ui) -> CommandResult {
             seen_at: &seen_at,
             accepted: &[],
         };
-        let head = "# What moved. In single quotes a backslash is a backslash.\n\n";
-        additions.to(text.unwrap_or(head))
+        let head = match text {
+            Some(_) => "",
+            None => "# What moved. In single quotes a backslash is a backslash.\n\n",
+        };
+        let new = additions.to(text.unwrap_or_default())?;
+        Ok::<_, EditFault>(format!("{head}{new}"))
     })?;
     let named = SheetOptions {
         sheet: Some(file.to_owned()),

@@ -72,7 +72,7 @@ impl Desk {
 
     /// The program with nothing of the environment but what its system needs: what the person
     /// who runs the tests has set there must not matter.
-    fn program(&self) -> Command {
+    pub(crate) fn program(&self) -> Command {
         let mut program = Command::new(env!("CARGO_BIN_EXE_lastmaker"));
         program.env_clear();
         for name in ["SystemRoot", "WINEPREFIX", "PATH"] {
@@ -97,18 +97,23 @@ impl Desk {
         folder: &str,
         arguments: impl IntoIterator<Item = &'a str>,
     ) -> Ran {
-        let output = self
-            .program()
-            .args(arguments)
-            .current_dir(self.path(folder))
-            .stdin(Stdio::null())
-            .output()
-            .unwrap();
-        Ran {
-            code: output.status.code().unwrap(),
-            out: String::from_utf8(output.stdout).unwrap(),
-            err: String::from_utf8(output.stderr).unwrap(),
-        }
+        let mut program = self.program();
+        program.current_dir(self.path(folder)).args(arguments);
+        ran(program)
+    }
+
+    /// The same with a variable of the environment.
+    #[must_use]
+    pub(crate) fn run_with<'a>(
+        &self,
+        variable: &str,
+        value: &str,
+        arguments: impl IntoIterator<Item = &'a str>,
+    ) -> Ran {
+        let mut program = self.program();
+        program.current_dir(self.path(".")).args(arguments);
+        program.env(variable, value);
+        ran(program)
     }
 
     /// Runs a command on the folder `files` with the usual move; records go to `records`.
@@ -191,4 +196,13 @@ pub(crate) fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
         std::io::Write::write_all(&mut writer, content).unwrap();
     }
     writer.finish().unwrap().into_inner()
+}
+
+fn ran(mut program: Command) -> Ran {
+    let output = program.stdin(Stdio::null()).output().unwrap();
+    Ran {
+        code: output.status.code().unwrap(),
+        out: String::from_utf8(output.stdout).unwrap(),
+        err: String::from_utf8(output.stderr).unwrap(),
+    }
 }
