@@ -19,9 +19,7 @@ impl ForPeople for CompareReport {
             write_pair(page, pair)?;
         }
         left(page.out, &self.left, "Not compared")?;
-        if !self.left.is_empty() {
-            writeln!(page.out)?;
-        }
+        page.gap()?;
         write_verdict(page.out, self)
     }
 
@@ -59,6 +57,7 @@ impl ForPeople for CompareReport {
 }
 
 fn write_pair(page: &mut Page<'_>, pair: &ComparedPair) -> io::Result<()> {
+    page.gap()?;
     let out = &mut *page.out;
     writeln!(
         out,
@@ -74,7 +73,7 @@ fn write_pair(page: &mut Page<'_>, pair: &ComparedPair) -> io::Result<()> {
         };
         return writeln!(
             out,
-            "  {DOUBT}{told}{DOUBT:#}: what lies there is there once, and nothing was compared\n"
+            "  {DOUBT}{told}{DOUBT:#}: what lies there is there once, and nothing was compared"
         );
     }
     writeln!(
@@ -92,8 +91,7 @@ fn write_pair(page: &mut Page<'_>, pair: &ComparedPair) -> io::Result<()> {
             write_kind(out, pair, kind, page.verbose)?;
         }
     }
-    left(out, &pair.left, "Could not be looked at")?;
-    writeln!(out)
+    left(out, &pair.left, "Could not be looked at")
 }
 
 fn size(files: u64, size: u64) -> String {

@@ -30,6 +30,14 @@ impl ForPeople for SurveyReport {
 }
 
 fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()> {
+    if !report.tree.is_empty() {
+        write_tree(out, &report.tree)?;
+        writeln!(out)?;
+    }
+    if !report.left.is_empty() {
+        left(out, &report.left, "Not looked at")?;
+        writeln!(out)?;
+    }
     writeln!(
         out,
         "{NAME}{} to {} in {}{NAME:#}, of {} looked at.",
@@ -37,11 +45,7 @@ fn write(out: &mut dyn Write, report: &SurveyReport) -> io::Result<()> {
         count(report.places.len(), "place"),
         count(report.naming_files, "file"),
         count(report.files as usize, "file")
-    )?;
-    if !report.tree.is_empty() {
-        write_tree(out, &report.tree)?;
-    }
-    left(out, &report.left, "Not looked at")
+    )
 }
 
 fn write_tree(out: &mut dyn Write, tree: &[SurveyNode]) -> io::Result<()> {
@@ -53,13 +57,13 @@ fn write_tree(out: &mut dyn Write, tree: &[SurveyNode]) -> io::Result<()> {
     let width = widest.unwrap_or(0).clamp(20, 60);
     writeln!(
         out,
-        "\n{FAINT}{:width$}  {:>10}  {:>8}  {:>8}  {:>8}{FAINT:#}",
+        "{FAINT}{:width$}  {:>10}  {:>8}  {:>8}  {:>8}{FAINT:#}",
         "place", "references", "live", "dangling", "not seen"
     )?;
     for (label, node) in rows {
         let pad = width.saturating_sub(label.width());
         let references = grouped(node.references);
-        write!(out, "{label}{:pad$}  {references:>10}  ", "")?;
+        write!(out, "{label}{:pad$}  {references:>10}", "")?;
         number(out, node.live, NEW)?;
         number(out, node.dangling, OLD)?;
         number(out, node.unreachable, DOUBT)?;
@@ -70,9 +74,9 @@ fn write_tree(out: &mut dyn Write, tree: &[SurveyNode]) -> io::Result<()> {
 
 fn number(out: &mut dyn Write, number: usize, style: anstyle::Style) -> io::Result<()> {
     if number == 0 {
-        write!(out, "{FAINT}{:>8}{FAINT:#}  ", "-")
+        write!(out, "  {FAINT}{:>8}{FAINT:#}", "-")
     } else {
-        write!(out, "{style}{:>8}{style:#}  ", grouped(number))
+        write!(out, "  {style}{:>8}{style:#}", grouped(number))
     }
 }
 

@@ -108,7 +108,11 @@ pub(super) fn write_reasons(
         rows.push([word.to_owned(), reason.to_owned(), first, grouped(number)]);
     }
     page.gap()?;
-    table(page.out, 3, &rows)
+    table(page.out, 3, &rows)?;
+    writeln!(
+        page.out,
+        "  {FAINT}--list doubts and --list sealed show each{FAINT:#}"
+    )
 }
 
 /// What is changed but wants to be known of, each such thing once.
