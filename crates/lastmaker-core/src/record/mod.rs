@@ -33,6 +33,7 @@ mod link;
 mod manifest;
 mod replace;
 mod restore;
+mod roots;
 mod settle;
 mod step;
 mod store;
@@ -51,6 +52,7 @@ pub use restore::{
     ChangedPolicy, RestoreItem, original_change, original_content, part_change, present_content,
     restore_items,
 };
+pub use roots::Roots;
 pub use settle::{settle, sweep};
 pub use step::Step;
 pub use store::{Beginning, Record, RecordState, Rewrites, Store, is_name, is_record};

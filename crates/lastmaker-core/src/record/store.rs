@@ -9,6 +9,7 @@ use super::manifest::{
     Glance, Header, Kind, MANIFEST, MANIFEST_NAME, MANIFEST_OF_STEPS, Manifest, ORIGINALS_NAME,
     REPORT_NAME,
 };
+use super::roots::Roots;
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
 use crate::platform::private_folders;
@@ -74,16 +75,14 @@ pub struct Beginning {
 
 /// The rewrites of a store that were made and not taken back.
 #[derive(Debug, Default)]
-pub struct Rewrites(Vec<Header>);
+pub struct Rewrites(Vec<(Vec<String>, Roots)>);
 
 impl Rewrites {
     /// Whether one of them made `one` where the file at `path`, a canonical path, lies.
     pub fn reached(&self, path: &Path, one: &Move) -> bool {
         let identity = one.identity();
-        self.0.iter().any(|header| {
-            let within = |scope: &PathText| path.starts_with(scope.to_path());
-            header.moves.contains(&identity) && header.scope.iter().any(within)
-        })
+        let mut all = self.0.iter();
+        all.any(|(moves, roots)| moves.contains(&identity) && roots.hold(path))
     }
 }
 
@@ -109,7 +108,12 @@ impl Store {
             let id = Some(header.id.as_str());
             others.iter().any(|other| other.undoes.as_deref() == id)
         };
-        Rewrites(rewrites.into_iter().filter(|one| !undone(one)).collect())
+        let standing = rewrites.into_iter().filter(|one| !undone(one));
+        Rewrites(
+            standing
+                .map(|header| (header.moves, Roots::of(&header.scope)))
+                .collect(),
+        )
     }
 
     /// Begins a record named after the time it is begun, in UTC.

@@ -2,6 +2,7 @@
 //!
 //! Results come back in the order of the paths, whatever the number of threads.
 
+use std::collections::HashMap;
 use std::ffi::OsString;
 use std::fs;
 use std::io::{self, Read};
@@ -135,14 +136,17 @@ fn canonical(paths: &[PathBuf]) -> Vec<PathBuf> {
 /// The given paths without those that lie in another one.
 fn outermost(paths: &[PathBuf]) -> Vec<(usize, PathBuf)> {
     let canonical = canonical(paths);
+    let mut first: HashMap<&Path, usize> = HashMap::with_capacity(paths.len());
+    for (index, path) in canonical.iter().enumerate() {
+        first.entry(path).or_insert(index);
+    }
+    let is_outermost = |index: &usize| {
+        let path = &canonical[*index];
+        let mut above = path.ancestors().skip(1);
+        first.get(path.as_path()) == Some(index) && !above.any(|outer| first.contains_key(outer))
+    };
     (0..paths.len())
-        .filter(|&index| {
-            !canonical.iter().enumerate().any(|(other, outer)| {
-                other != index
-                    && canonical[index].starts_with(outer)
-                    && (canonical[index] != *outer || other < index)
-            })
-        })
+        .filter(is_outermost)
         .map(|index| (index, paths[index].clone()))
         .collect()
 }

@@ -9,6 +9,9 @@ use lastmaker_core::report::{ForgetReport, HistoryReport, RecordKind, RecordLine
 use super::{ForPeople, Page, bytes, count, grouped};
 use crate::ui::{DOUBT, FAINT, NAME, shown};
 
+/// How many of a record's paths are shown.
+const PATHS: usize = 10;
+
 impl ForPeople for HistoryReport {
     fn write(&self, page: &mut Page<'_>) -> io::Result<()> {
         let folder = shown(&self.folder);
@@ -63,10 +66,13 @@ fn write_record(out: &mut dyn Write, record: &RecordLine) -> io::Result<()> {
     for one in &record.moves {
         writeln!(out, "    {}", shown(one))?;
     }
-    for path in &record.paths {
+    for path in record.paths.iter().take(PATHS) {
         writeln!(out, "    {FAINT}in {}{FAINT:#}", shown(path))?;
     }
-    Ok(())
+    match record.paths.len().saturating_sub(PATHS) {
+        0 => Ok(()),
+        more => writeln!(out, "    {FAINT}and {}{FAINT:#}", count(more, "other path")),
+    }
 }
 
 /// A moment as the clock of this machine shows it.

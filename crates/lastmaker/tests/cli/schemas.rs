@@ -169,8 +169,11 @@ fn tables_for_spreadsheets() {
             .starts_with("file,line,column,site,written,place,")
     );
     let first = lines.next().unwrap();
-    let cells = r#"files/a.ini,1,3,x,"D:\Herbarium\a;b","#;
-    assert!(first.starts_with(cells), "{first}");
+    let cells = r#"a.ini,1,3,x,"D:\Herbarium\a;b","#;
+    assert!(
+        first.starts_with("files") && first.contains(cells),
+        "{first}"
+    );
     let formats = desk.run(["formats", "--format", "csv"]).ends_with(2);
     assert!(formats.err.contains("is no table"), "{}", formats.err);
 }

@@ -49,17 +49,10 @@ impl RestoreWish {
     /// Whether a file of `record` is asked for.
     fn wants(&self, record: &Manifest, path: &Path) -> bool {
         let under = self.paths.is_empty() || self.paths.iter().any(|root| path.starts_with(root));
-        let roots = record
-            .header
-            .scope
-            .iter()
-            .map(crate::record::PathText::to_path);
-        let below = roots
-            .filter_map(|root| Some(path.strip_prefix(root).ok()?.to_owned()))
-            .find(|below| !below.as_os_str().is_empty());
-        let below = below.unwrap_or_else(|| PathBuf::from(path.file_name().unwrap_or_default()));
+        let below = record.roots.below(path);
+        let below = below.unwrap_or_else(|| path.file_name().map_or(path, Path::new));
         let skipped = below.ancestors().any(|part| self.scope.skips(part));
-        under && !skipped && !self.scope.leaves_out(&below, false)
+        under && !skipped && !self.scope.leaves_out(below, false)
     }
 }
 

@@ -7,7 +7,7 @@ use std::path::{Component, Path};
 
 use super::{BATCH, Damage, End, Entry, EntryState, Header, Manifest, ORIGINALS_NAME, REPORT_NAME};
 use crate::record::written::PathText;
-use crate::record::{RecordError, Step};
+use crate::record::{RecordError, Roots, Step};
 
 /// Whether a header is one that a record may have, else what is wrong with it.
 pub(super) fn header(header: &Header) -> Result<(), &'static str> {
@@ -25,15 +25,13 @@ pub(super) fn header(header: &Header) -> Result<(), &'static str> {
     Ok(())
 }
 
-/// Whether an entry is one that a record with this header may have, else what is wrong with it.
-pub(super) fn entry(entry: &Entry, header: &Header) -> Result<(), &'static str> {
-    let scope: Vec<_> = header.scope.iter().map(PathText::to_path).collect();
-    let within = |path: &Path| scope.iter().any(|root| path.starts_with(root));
+/// Whether an entry is one that a record with these roots may have, else what is wrong with it.
+pub(super) fn entry(entry: &Entry, roots: &Roots) -> Result<(), &'static str> {
     for path in entry.paths() {
         if !is_plain(&path) || path.file_name().is_none() {
             return Err("it names a file by a path that no record has");
         }
-        if !within(&path) {
+        if !roots.hold(&path) {
             return Err("it names a file outside of what the run was told to look at");
         }
     }

@@ -12,7 +12,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::written::PathText;
-use super::{RecordError, Step};
+use super::{RecordError, Roots, Step};
 use crate::platform;
 
 pub use entry::{Entry, EntryState, SiteChange, SiteEdit, is_temporary};
@@ -108,6 +108,8 @@ pub struct Manifest {
     pub steps: Vec<(Step, EntryState)>,
     /// Whether the run came to its end.
     pub finished: bool,
+    /// The files and folders of its scope, to be looked up.
+    pub roots: Roots,
     /// Numbers of the entries beside whose files something of ours lies still.
     pub(super) strays: BTreeSet<usize>,
 }
@@ -159,6 +161,7 @@ impl Manifest {
         let header = header(folder, &first, &damage)?;
         let mut manifest = Self {
             folder: folder.to_owned(),
+            roots: Roots::of(&header.scope),
             header,
             entries: Vec::new(),
             steps: Vec::new(),
@@ -196,7 +199,7 @@ impl Manifest {
                 if entry.number <= last {
                     return Err(damage.at(number, "its number is not the next"));
                 }
-                check::entry(&entry, &self.header).map_err(|what| damage.at(number, what))?;
+                check::entry(&entry, &self.roots).map_err(|what| damage.at(number, what))?;
                 self.entries.push((*entry, EntryState::Begun));
             }
             Line::Step(of, step) => {
@@ -272,6 +275,7 @@ impl Manifest {
                 *path = moved;
             }
         }
+        self.roots = Roots::of(&self.header.scope);
     }
 }
 
