@@ -1,5 +1,7 @@
 //! How answers are told: more where little changes, tables where much does; and what people type beside that.
 
+use std::process::Stdio;
+
 use crate::desk::{Desk, MOVE};
 
 /// A desk with so many references, in files of ten, and as many doubts as files.
@@ -198,6 +200,47 @@ fn files_from_a_list_and_globs_that_match_nothing() {
             .contains(&format!("No file or folder matches {glob}."));
         assert_eq!(says, said, "{glob}: {}", ran.err);
     }
+}
+
+#[cfg(unix)]
+#[test]
+fn a_list_of_very_many_names_takes_its_time_and_no_more() {
+    const FILES: usize = 200;
+    const SPELLINGS: usize = 200;
+    let mut desk = Desk::new();
+    for file in 0..FILES {
+        desk = desk.file(&format!("files/{file}.ini"), "x=D:\\Herbarium\\a\n");
+    }
+    let names = (0..FILES).flat_map(|file| {
+        (0..SPELLINGS).map(move |dots| format!("files/{}{file}.ini\n", "./".repeat(dots)))
+    });
+    desk.put("list", names.collect::<String>());
+    let start = std::time::Instant::now();
+    let all = ["preview", "--files-from", "list", "--summary"];
+    let told = desk.run(all.iter().chain(&SEEN).copied()).out;
+    assert!(
+        told.contains("200 references in 200 files would change, of 200 files"),
+        "{told}"
+    );
+    assert!(start.elapsed().as_secs() < 60, "{:?}", start.elapsed());
+}
+
+#[test]
+fn who_reads_no_further_still_gets_the_exit_code() {
+    let desk = many(200);
+    let mut program = desk.program();
+    program.current_dir(desk.path(".")).stdin(Stdio::null());
+    program.args(["preview", "files", "-v"].iter().chain(&SEEN));
+    let mut child = program
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    drop(child.stdout.take());
+    let output = child.wait_with_output().unwrap();
+    assert_eq!(output.status.code(), Some(1));
+    let told = String::from_utf8_lossy(&output.stderr);
+    assert!(!told.contains("error"), "{told}");
 }
 
 #[test]
