@@ -9,7 +9,7 @@ use lastmaker_core::sheet::ACCEPTABLE;
 
 use crate::exit::Failure;
 use crate::render::plan::{write_doubt, write_file};
-use crate::render::{Extent, ForPeople, Page, count};
+use crate::render::{ForPeople, Page, count};
 use crate::shared::TalkArgs;
 use crate::ui::{NAME, Ui, shown};
 
@@ -82,12 +82,8 @@ fn is_open(reference: &Reference) -> bool {
 fn list(ui: &Ui, talk: &TalkArgs, report: &PlanReport) -> Result<(), Failure> {
     let mut out = ui.results(None)?;
     let mut page = Page {
-        out: &mut out,
-        records: String::new(),
         verbose: true,
-        extent: Extent::Usual,
-        width: talk.how().width,
-        begun: false,
+        ..Page::usual(&mut out, talk.how().width)
     };
     Ok(report.write(&mut page)?)
 }
@@ -95,14 +91,7 @@ fn list(ui: &Ui, talk: &TalkArgs, report: &PlanReport) -> Result<(), Failure> {
 /// Shows something beside the question.
 fn show(ui: &Ui, write: impl FnOnce(&mut Page<'_>) -> io::Result<()>) {
     let mut text = Vec::new();
-    let mut page = Page {
-        out: &mut text,
-        records: String::new(),
-        verbose: false,
-        extent: Extent::Usual,
-        width: ui.width(),
-        begun: false,
-    };
+    let mut page = Page::usual(&mut text, ui.width());
     if write(&mut page).is_ok() {
         let mut error = anstream::stderr();
         let _ = writeln!(error);

@@ -11,8 +11,9 @@ use crate::shared::{
 
 /// Show what a rewrite would change
 ///
-/// Writes nothing. Every reference is shown before and after, in the file's own escaping;
-/// what could be read two ways is listed at the end, with the reason.
+/// Writes nothing. Every reference is shown before and after, in the file's own escaping, then what
+/// could be read two ways, with the reason, and the totals last. Where more than a hundred change, there
+/// are tables instead, and a line for each file; -v shows everything all the same.
 #[derive(Debug, clap::Args)]
 pub(crate) struct PreviewArgs {
     #[command(flatten)]

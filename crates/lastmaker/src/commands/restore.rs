@@ -14,7 +14,7 @@ use lastmaker_core::tree::Scope;
 
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
-use crate::render::{Extent, Page, answer, count, written};
+use crate::render::{Page, answer, count, written};
 use crate::shared::{RecordArgs, TalkArgs, mebibytes, place};
 use crate::ui::{Ui, shown};
 
@@ -255,14 +255,7 @@ fn find(
 /// Shows the records that there are, beside the results.
 fn list_records(store: &Store, ui: &Ui) {
     ui.show(|out| {
-        let mut page = Page {
-            out,
-            records: String::new(),
-            extent: Extent::Usual,
-            width: ui.width(),
-            begun: false,
-            verbose: false,
-        };
+        let mut page = Page::usual(out, ui.width());
         written(&history(store), &mut page)
     });
 }

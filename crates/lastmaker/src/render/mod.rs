@@ -48,7 +48,19 @@ pub(crate) struct Page<'o> {
     pub(crate) begun: bool,
 }
 
-impl Page<'_> {
+impl<'o> Page<'o> {
+    /// A page of which as much is told as can be read, and which needs no records.
+    pub(crate) fn usual(out: &'o mut dyn Write, width: Option<usize>) -> Self {
+        Page {
+            out,
+            records: String::new(),
+            verbose: false,
+            extent: Extent::Usual,
+            width,
+            begun: false,
+        }
+    }
+
     /// An empty line between what was written and what comes.
     pub(crate) fn gap(&mut self) -> io::Result<()> {
         match std::mem::replace(&mut self.begun, true) {
@@ -206,12 +218,10 @@ pub(crate) fn answer<A: ForPeople>(
     answer: &A,
 ) -> CommandResult {
     let mut page = Page {
-        out,
         records,
         verbose: how.verbose,
         extent: how.extent,
-        width: how.width,
-        begun: false,
+        ..Page::usual(out, how.width)
     };
     let written = how.form.0.write(answer, &mut page);
     match written.and_then(|()| Ok(page.out.flush()?)) {

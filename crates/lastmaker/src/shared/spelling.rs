@@ -7,8 +7,9 @@ use super::Desk;
 /// What references are written as beside the new place in full.
 #[derive(Debug, clap::Args)]
 pub(crate) struct SpellingArgs {
-    /// Write references relative to their document where both lie under the same new place, in formats whose
-    /// programs are known to take that; the sheet names others under `portable`
+    /// Write references relative to their document where both lie under the same new place, or from the value of a
+    /// variable that the sheet knows, in formats whose programs are known to take that; the sheet names others
+    /// under `portable`
     #[arg(long, help_heading = "What moved")]
     pub(crate) portable: bool,
     /// Mend references relative to their document that lead nowhere since it or what they name has moved, in
