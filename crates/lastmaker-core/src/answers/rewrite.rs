@@ -207,6 +207,12 @@ impl Prepared {
         &self.plan.totals
     }
 
+    /// Every reference of the plan, in order.
+    pub fn references(&self) -> impl Iterator<Item = Reference> + '_ {
+        let files = self.plan.files.iter();
+        files.flat_map(|file| file.references.iter())
+    }
+
     /// The plan as it is told.
     pub fn report(&self) -> PlanReport {
         self.plan.report()

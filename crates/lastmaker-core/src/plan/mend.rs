@@ -1,8 +1,8 @@
 //! References that are relative to their document, and are written anew.
 //!
-//! Where a move broke them, of the document or of what they name, such a reference is changed only if it leads nowhere from where its document lies now, and what it named
-//! from where the document lay before is there: it then names that again, relative where both are below one
-//! root. What it comes to is worked out again from the new text.
+//! Where a move broke them, of the document or of what they name, such a reference is changed only if it leads
+//! nowhere from where its document lies now, and what it named from where the document lay before is there: it then
+//! names that again, relative where both are below one root. What it comes to is worked out again from the new text.
 //!
 //! Before a document is moved alone those that lead somewhere can name that in full.
 

@@ -42,16 +42,26 @@ mod system {
         let mut entries = fs::read_dir(folder).ok()?.flatten();
         let entry = entries.find(|entry| entry.file_name().to_str().is_some_and(same))?;
         let device = fs::metadata(entry.path()).ok()?.rdev();
-        let (major, minor) = (rustix::fs::major(device), rustix::fs::minor(device));
-        let mounts = fs::read_to_string("/proc/self/mountinfo").ok()?;
-        mount_point(&mounts, &format!("{major}:{minor}"))
+        mount_point(&mounts()?, &number(device))
     }
 
     pub(super) fn file_system(folder: &Path) -> Option<String> {
         let device = fs::metadata(folder).ok()?.dev();
-        let (major, minor) = (rustix::fs::major(device), rustix::fs::minor(device));
-        let mounts = fs::read_to_string("/proc/self/mountinfo").ok()?;
-        kind_of(&mounts, &format!("{major}:{minor}"))
+        kind_of(&mounts()?, &number(device))
+    }
+
+    /// What is mounted where (proc_pid_mountinfo(5)).
+    fn mounts() -> Option<String> {
+        fs::read_to_string("/proc/self/mountinfo").ok()
+    }
+
+    /// A device as mounts name it.
+    fn number(device: u64) -> String {
+        format!(
+            "{}:{}",
+            rustix::fs::major(device),
+            rustix::fs::minor(device)
+        )
     }
 
     /// What stands behind the dash: the type of the file system on the device.
@@ -64,7 +74,7 @@ mod system {
         })
     }
 
-    /// The first place at which the device is mounted as a whole (proc_pid_mountinfo(5)).
+    /// The first place at which the device is mounted as a whole.
     fn mount_point(mounts: &str, device: &str) -> Option<PathBuf> {
         mounts.lines().find_map(|line| {
             let mut fields = line.split(' ').skip(2);

@@ -1,7 +1,9 @@
 //! Additions to a sheet that is there: its comments, order and line ends stay.
 
 use thiserror::Error;
-use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, TomlError, value};
+use toml_edit::{
+    Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, TomlError, Value, value,
+};
 
 use super::Move;
 use crate::place::Place;
@@ -47,38 +49,14 @@ impl Additions<'_> {
     }
 
     fn add_moves(&self, document: &mut DocumentMut) -> Result<(), EditFault> {
-        if self.moves.is_empty() {
-            return Ok(());
-        }
-        let entry = document
-            .entry("move")
-            .or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
-        let is_known = |known: Vec<String>, one: &Move| {
-            let places = known.iter().filter_map(|text| Place::parse(text).ok());
-            places.into_iter().any(|place| place.same(&one.from))
-        };
-        let text = |item: Option<&Item>| Some(item?.as_str()?.to_owned());
-        if let Some(tables) = entry.as_array_of_tables_mut() {
-            for one in self.moves {
-                let known = tables.iter().filter_map(|table| text(table.get("from")));
-                if !is_known(known.collect(), one) {
-                    let mut table = Table::new();
-                    table.insert("from", value(one.from.to_string()));
-                    table.insert("to", value(one.to.to_string()));
-                    tables.push(table);
-                }
-            }
-            return Ok(());
-        }
-        let array = entry.as_array_mut().ok_or(EditFault::Odd("move"))?;
         for one in self.moves {
-            let tables = array.iter().filter_map(|value| value.as_inline_table());
-            let known = tables.filter_map(|table| Some(table.get("from")?.as_str()?.to_owned()));
-            if !is_known(known.collect(), one) {
-                let mut table = InlineTable::new();
-                table.insert("from", one.from.to_string().into());
-                table.insert("to", one.to.to_string().into());
-                array.push(table);
+            let mut known = moves_from(document).into_iter();
+            if !known.any(|from| Place::parse(&from).is_ok_and(|place| place.same(&one.from))) {
+                let fields = [
+                    ("from", one.from.to_string().into()),
+                    ("to", one.to.to_string().into()),
+                ];
+                push_move(document, &fields, "")?;
             }
         }
         Ok(())
@@ -112,6 +90,56 @@ impl Additions<'_> {
         }
         Ok(())
     }
+}
+
+/// From where the moves of a sheet are, as it says it.
+fn moves_from(document: &DocumentMut) -> Vec<String> {
+    let text = |from: Option<&Item>| Some(from?.as_str()?.to_owned());
+    match document.get("move") {
+        Some(Item::ArrayOfTables(tables)) => {
+            let all = tables.iter().filter_map(|table| text(table.get("from")));
+            all.collect()
+        }
+        Some(Item::Value(Value::Array(array))) => {
+            let tables = array.iter().filter_map(Value::as_inline_table);
+            let all = tables.filter_map(|table| Some(table.get("from")?.as_str()?.to_owned()));
+            all.collect()
+        }
+        _ => Vec::new(),
+    }
+}
+
+/// Adds a move behind those that are there, in the form that they have, with a comment before it if there is one.
+///
+/// # Errors
+/// Where moves are something else than a sheet has.
+pub(crate) fn push_move(
+    document: &mut DocumentMut,
+    fields: &[(&str, Value)],
+    comment: &str,
+) -> Result<(), EditFault> {
+    let entry = document
+        .entry("move")
+        .or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
+    if let Some(tables) = entry.as_array_of_tables_mut() {
+        let mut table = move_table(fields);
+        if !comment.is_empty() {
+            table.decor_mut().set_prefix(format!("\n{comment}"));
+        }
+        tables.push(table);
+        return Ok(());
+    }
+    let array = entry.as_array_mut().ok_or(EditFault::Odd("move"))?;
+    array.push(fields.iter().cloned().collect::<InlineTable>());
+    Ok(())
+}
+
+/// A move as a table of its own.
+pub(crate) fn move_table(fields: &[(&str, Value)]) -> Table {
+    let items = fields.iter().cloned();
+    items
+        .map(|(key, field)| (key, Item::Value(field)))
+        .collect()
 }
 
 /// The table of this name, new if there is none.

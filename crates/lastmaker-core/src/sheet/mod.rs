@@ -10,6 +10,7 @@ use std::path::{Path, PathBuf};
 
 pub use acceptance::{ACCEPTABLE, Acceptance, AcceptanceFault};
 pub use edit::{Additions, EditFault};
+pub(crate) use edit::{move_table, push_move};
 pub use file::{SheetFault, read};
 pub use lookup::{Decision, Relocation, Uncertainty};
 

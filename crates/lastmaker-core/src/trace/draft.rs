@@ -1,10 +1,10 @@
 //! The sheet that a trace drafts: a new one, or one that is there, whose comments and order stay.
 
-use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
+use toml_edit::{Array, DocumentMut, Item, Table, Value, value};
 
 use crate::place::Place;
 use crate::report::{TraceReport, TracedMove};
-use crate::sheet::{Additions, EditFault};
+use crate::sheet::{Additions, EditFault, move_table, push_move};
 
 /// What a draft is made of.
 #[derive(Debug)]
@@ -39,8 +39,8 @@ impl Draft<'_> {
         let mut document: DocumentMut = self.existing.unwrap_or("").parse()?;
         let (certain, open): (Vec<&TracedMove>, Vec<&TracedMove>) =
             self.report.moves.iter().partition(|one| one.certain);
-        if !certain.is_empty() {
-            add_moves(&mut document, &certain)?;
+        for one in &certain {
+            push_move(&mut document, &fields(one), &evidence(one))?;
         }
         if self.existing.is_none() {
             self.add_scan(&mut document);
@@ -79,43 +79,18 @@ impl Draft<'_> {
     }
 }
 
-/// Adds moves behind those that are there.
-fn add_moves(document: &mut DocumentMut, moves: &[&TracedMove]) -> Result<(), EditFault> {
-    let entry = document
-        .entry("move")
-        .or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
-    if let Some(tables) = entry.as_array_of_tables_mut() {
-        for one in moves {
-            let mut table = Table::new();
-            fill(one, |key, item| {
-                table.insert(key, item);
-            });
-            table.decor_mut().set_prefix(format!("\n{}", evidence(one)));
-            tables.push(table);
-        }
-        return Ok(());
-    }
-    let array = entry.as_array_mut().ok_or(EditFault::Odd("move"))?;
-    for one in moves {
-        let mut table = InlineTable::new();
-        fill(one, |key, item| {
-            if let Some(value) = item.as_value() {
-                table.insert(key, value.clone());
-            }
-        });
-        array.push(table);
-    }
-    Ok(())
-}
-
-fn fill(one: &TracedMove, mut insert: impl FnMut(&str, Item)) {
-    insert("from", value(&one.from));
-    insert("to", value(&one.to));
+/// What a sheet says of a move.
+fn fields(one: &TracedMove) -> Vec<(&'static str, Value)> {
+    let mut all = vec![
+        ("from", one.from.as_str().into()),
+        ("to", one.to.as_str().into()),
+    ];
     for (key, places) in [("also", &one.also), ("except", &one.except)] {
         if !places.is_empty() {
-            insert(key, value(list(places)));
+            all.push((key, list(places).into()));
         }
     }
+    all
 }
 
 fn list(places: &[String]) -> Array {
@@ -142,10 +117,7 @@ fn evidence(one: &TracedMove) -> String {
 
 /// A move that is not certain: a person takes the signs off, or not.
 fn commented(one: &TracedMove) -> String {
-    let mut table = Table::new();
-    fill(one, |key, item| {
-        table.insert(key, item);
-    });
+    let table = move_table(&fields(one));
     let why = one.why.as_deref().unwrap_or_default();
     let mut text = format!("\n# Not certain: {why}.\n{}# [[move]]\n", evidence(one));
     for line in table.to_string().lines() {

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 use std::io::{self, Write};
 
 use lastmaker_core::answers::Prepared;
-use lastmaker_core::report::{PlanReport, Reference, Standing};
+use lastmaker_core::report::{PlanReport, Position, Reference, Standing};
 use lastmaker_core::sheet::ACCEPTABLE;
 
 use crate::exit::Failure;
@@ -20,7 +20,20 @@ pub(super) enum Decision {
     /// It is made for some files.
     Some(HashSet<String>),
     /// These doubts are accepted, so it is to be planned anew.
-    Accept(Vec<String>),
+    Accept(Vec<Accepted>),
+}
+
+/// Where a doubt is accepted.
+pub(super) struct Accepted {
+    pub(super) file: String,
+    at: Position,
+}
+
+impl Accepted {
+    /// The site as a sheet names it, to which the file goes by this name.
+    pub(super) fn site(&self, file: &str) -> String {
+        format!("{file}:{}:{}", self.at.line, self.at.column)
+    }
 }
 
 /// Asks until it is decided.
@@ -36,8 +49,7 @@ pub(super) fn decide(ui: &Ui, talk: &TalkArgs, prepared: &Prepared) -> Result<De
             "look at `lastmaker preview`, then run again with --yes",
         ));
     }
-    let report = prepared.report();
-    let doubts: Vec<Reference> = report.references().filter(is_open).collect();
+    let doubts: Vec<Reference> = prepared.references().filter(is_open).collect();
     let question = format!(
         "{NAME}Rewrite {} in {}?{NAME:#}",
         count(totals.to_move, "reference"),
@@ -53,9 +65,9 @@ pub(super) fn decide(ui: &Ui, talk: &TalkArgs, prepared: &Prepared) -> Result<De
     loop {
         match ui.choose(&format!("{question}  {keys}:"), &answers) {
             Some("yes") => return Ok(Decision::Make),
-            Some("list") => list(ui, talk, &report)?,
+            Some("list") => list(ui, talk, &prepared.report())?,
             Some("files") => {
-                if let Some(chosen) = file_by_file(ui, &report)? {
+                if let Some(chosen) = file_by_file(ui, &prepared.report())? {
                     return Ok(Decision::Some(chosen));
                 }
             }
@@ -131,8 +143,8 @@ fn file_by_file(ui: &Ui, report: &PlanReport) -> Result<Option<HashSet<String>>,
     Ok(Some(chosen))
 }
 
-/// Asks for each doubt whether it is changed all the same; gives the sites of those that are.
-fn one_by_one(ui: &Ui, doubts: &[Reference]) -> Result<Vec<String>, Failure> {
+/// Asks for each doubt whether it is changed all the same; gives those that are.
+fn one_by_one(ui: &Ui, doubts: &[Reference]) -> Result<Vec<Accepted>, Failure> {
     let mut accepted = Vec::new();
     for (number, doubt) in doubts.iter().enumerate() {
         let Some(at) = doubt.position else {
@@ -152,7 +164,10 @@ fn one_by_one(ui: &Ui, doubts: &[Reference]) -> Result<Vec<String>, Failure> {
             doubts.len()
         );
         match ui.choose(&question, &["yes", "no", "end"]) {
-            Some("yes") => accepted.push(format!("{file}:{}:{}", at.line, at.column)),
+            Some("yes") => accepted.push(Accepted {
+                file: file.clone(),
+                at,
+            }),
             Some("no") => {}
             Some("end") => break,
             _ => return Err(Failure::Declined("Nothing was changed.".to_owned())),

@@ -1,5 +1,7 @@
 //! `lastmaker history`.
 
+use std::io::Write;
+
 use lastmaker_core::answers::{Forgotten, forget, history, to_forget};
 use lastmaker_core::record::{Record, Store, Timestamp};
 
@@ -42,7 +44,7 @@ pub(crate) fn run(args: &HistoryArgs, talk: &TalkArgs) -> CommandResult {
     let ui = talk.ui();
     let mut out = ui.results(talk.out.as_deref())?;
     if let Some(id) = &args.report {
-        return report(id, args, talk, &store);
+        return report(id, args, talk, &store, &mut *out);
     }
     let which = match (&args.forget, &args.older_than) {
         (None, _) => None,
@@ -67,9 +69,14 @@ pub(crate) fn run(args: &HistoryArgs, talk: &TalkArgs) -> CommandResult {
     }
 }
 
-/// The moment before which a record is older than `age`.
 /// Writes what a record tells of its run.
-fn report(id: &str, args: &HistoryArgs, talk: &TalkArgs, store: &Store) -> CommandResult {
+fn report(
+    id: &str,
+    args: &HistoryArgs,
+    talk: &TalkArgs,
+    store: &Store,
+    out: &mut dyn Write,
+) -> CommandResult {
     let unknown = || {
         Failure::with_help(
             format!("there is no record {id} whose run came to its end"),
@@ -79,7 +86,6 @@ fn report(id: &str, args: &HistoryArgs, talk: &TalkArgs, store: &Store) -> Comma
     let record = store.list().into_iter().find(|record| record.id == id);
     let record = record.ok_or_else(unknown)?;
     let bytes = record.report().ok_or_else(unknown)?;
-    let mut out = talk.ui().results(talk.out.as_deref())?;
     let text = match talk.format.is_for_programs() {
         true => bytes,
         false => page_of_record(&record, &bytes, args.records.again())?.into_bytes(),
@@ -89,6 +95,7 @@ fn report(id: &str, args: &HistoryArgs, talk: &TalkArgs, store: &Store) -> Comma
     Ok(Outcome::Clean)
 }
 
+/// The moment before which a record is older than `age`.
 fn before(age: &str) -> Result<Timestamp, Failure> {
     let number = age.strip_suffix('d').unwrap_or(age);
     let days: Option<i64> = number

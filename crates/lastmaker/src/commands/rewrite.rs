@@ -10,7 +10,7 @@ use lastmaker_core::record::{Store, Timestamp, Watch};
 use lastmaker_core::report::RewriteReport;
 use lastmaker_core::sheet::Additions;
 
-use super::deciding::{Decision, decide};
+use super::deciding::{Accepted, Decision, decide};
 use super::preview::PlanArgs;
 use crate::exit::{CommandResult, Failure};
 use crate::interrupt::with_files_in_hand;
@@ -72,8 +72,8 @@ pub(crate) fn run(args: &RewriteArgs, talk: &TalkArgs) -> CommandResult {
             match decide(&desk.ui, talk, &prepared)? {
                 Decision::Make => {}
                 Decision::Some(chosen) => prepared.choose(|file| chosen.contains(file)),
-                Decision::Accept(sites) => {
-                    accept(&mut desk, &sites)?;
+                Decision::Accept(doubts) => {
+                    accept(&mut desk, &doubts)?;
                     continue;
                 }
             }
@@ -171,10 +171,11 @@ fn commit(
     committed.map_err(|refusal| broken_off(args, refusal))
 }
 
-/// Accepts the doubts at these sites, and writes that into the sheet if it is wanted.
-fn accept(desk: &mut Desk, sites: &[String]) -> Result<(), Failure> {
-    for site in sites {
-        let added = desk.sheet.accept.add_site(site, Path::new(""));
+/// Accepts these doubts, and writes that into the sheet if it is wanted.
+fn accept(desk: &mut Desk, doubts: &[Accepted]) -> Result<(), Failure> {
+    for doubt in doubts {
+        let site = doubt.site(&doubt.file);
+        let added = desk.sheet.accept.add_site(&site, Path::new(""));
         added.map_err(|fault| Failure::new(fault.to_string()))?;
     }
     let Some(sheet) = &desk.sheet.file else {
@@ -182,14 +183,15 @@ fn accept(desk: &mut Desk, sites: &[String]) -> Result<(), Failure> {
     };
     let question = format!(
         "Write {} into {}, so that a later run knows?  [y]es, [n]o:",
-        count(sites.len(), "decision"),
+        count(doubts.len(), "decision"),
         shown(&sheet.to_string_lossy())
     );
     if desk.ui.choose(&question, &["yes", "no"]) != Some("yes") {
         return Ok(());
     }
-    let from_sheet = |site: &String| relative_site(site, folder_of(sheet));
-    let accepted: Vec<String> = sites.iter().map(from_sheet).collect();
+    let from_sheet =
+        |doubt: &Accepted| doubt.site(&relative(Path::new(&doubt.file), folder_of(sheet)));
+    let accepted: Vec<String> = doubts.iter().map(from_sheet).collect();
     sheet_file::write(sheet, |text| {
         let additions = Additions {
             accepted: &accepted,
@@ -197,15 +199,4 @@ fn accept(desk: &mut Desk, sites: &[String]) -> Result<(), Failure> {
         };
         additions.to(text.unwrap_or_default())
     })
-}
-
-/// `FILE:LINE:COLUMN` as a sheet in `folder` names the file.
-fn relative_site(site: &str, folder: &Path) -> String {
-    let mut parts = site.rsplitn(3, ':');
-    match (parts.next(), parts.next(), parts.next()) {
-        (Some(column), Some(line), Some(file)) => {
-            format!("{}:{line}:{column}", relative(Path::new(file), folder))
-        }
-        _ => site.to_owned(),
-    }
 }

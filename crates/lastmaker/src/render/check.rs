@@ -142,7 +142,7 @@ fn is_listed_apart(standing: Standing) -> bool {
 }
 
 /// A place and the folders on the way to it, the place first, in lower case.
-fn on_way(place: &str) -> impl Iterator<Item = String> {
+pub(super) fn on_way(place: &str) -> impl Iterator<Item = String> {
     let place = place.to_lowercase();
     let mut end = Some(place.len());
     std::iter::from_fn(move || {

@@ -5,6 +5,7 @@
 
 mod bridge;
 mod check;
+mod common;
 mod compare;
 pub(crate) mod evidence;
 mod explain;

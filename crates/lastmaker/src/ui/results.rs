@@ -61,7 +61,7 @@ fn height() -> Option<usize> {
 /// Text that is held until it is known whether it fits on the screen.
 struct Held {
     text: Vec<u8>,
-    /// How many lines fit.
+    /// How many more lines fit.
     lines: usize,
 }
 
@@ -72,45 +72,71 @@ struct Results {
     to: Option<To>,
 }
 
-enum To {
-    Output(BufWriter<AutoStream<io::Stdout>>),
-    Pager(Child),
+/// Where results go once that is known.
+struct To {
+    stream: Box<dyn Write>,
+    pager: Option<Child>,
+}
+
+impl To {
+    fn output(choice: ColorChoice) -> Self {
+        let stream = AutoStream::new(io::stdout(), choice);
+        Self {
+            stream: Box::new(BufWriter::with_capacity(1 << 16, stream)),
+            pager: None,
+        }
+    }
+
+    /// The user's pager, if there is one.
+    fn pager(choice: ColorChoice) -> Option<Self> {
+        let mut pager = pager()?;
+        let to = pager.stdin.take()?;
+        let to: Box<dyn Write + Send> = Box::new(BufWriter::with_capacity(1 << 16, to));
+        let choice = match choice {
+            ColorChoice::Auto => AutoStream::choice(&io::stdout()),
+            choice => choice,
+        };
+        Some(Self {
+            stream: match choice {
+                ColorChoice::Never => Box::new(StripStream::new(to)),
+                _ => to,
+            },
+            pager: Some(pager),
+        })
+    }
+
+    /// What came of writing. A pager that was left wants no more, which is no fault.
+    fn unless_left<T>(&self, written: io::Result<T>, instead: T) -> io::Result<T> {
+        match written {
+            Err(error) if self.pager.is_some() && error.kind() == io::ErrorKind::BrokenPipe => {
+                Ok(instead)
+            }
+            written => written,
+        }
+    }
 }
 
 impl Results {
-    fn to(&mut self) -> &mut To {
-        let choice = self.choice;
-        self.to.get_or_insert_with(|| To::output(choice))
-    }
-
     /// Writes what was held, through a pager if there is one.
     fn let_go(&mut self, long: bool) -> io::Result<()> {
         let Some(held) = self.held.take() else {
             return Ok(());
         };
-        if long && let Some(pager) = pager() {
-            self.to = Some(To::Pager(pager));
+        if long {
+            self.to = To::pager(self.choice);
         }
         self.write_all(&held.text)
     }
 
     fn end(&mut self) -> io::Result<()> {
         self.let_go(false)?;
-        match self.to.take() {
-            Some(To::Output(mut stream)) => stream.flush(),
-            Some(To::Pager(mut pager)) => {
-                drop(pager.stdin.take());
-                pager.wait().map(drop)
-            }
-            None => Ok(()),
-        }
-    }
-}
-
-impl To {
-    fn output(choice: ColorChoice) -> Self {
-        let stream = AutoStream::new(io::stdout(), choice);
-        Self::Output(BufWriter::with_capacity(1 << 16, stream))
+        self.flush()?;
+        let Some(To { stream, pager }) = self.to.take() else {
+            return Ok(());
+        };
+        // A pager waits for the end of what it is to show.
+        drop(stream);
+        pager.map_or(Ok(()), |mut pager| pager.wait().map(drop))
     }
 }
 
@@ -118,41 +144,25 @@ impl Write for Results {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
         if let Some(held) = &mut self.held {
             held.text.extend_from_slice(bytes);
-            let is_long = memchr::memchr_iter(b'\n', &held.text).count() >= held.lines;
-            if is_long {
+            let ended = memchr::memchr_iter(b'\n', bytes).count();
+            held.lines = held.lines.saturating_sub(ended);
+            if held.lines == 0 {
                 self.let_go(true)?;
             }
             return Ok(bytes.len());
         }
-        let choice = self.choice;
-        match self.to() {
-            To::Output(stream) => stream.write(bytes),
-            To::Pager(Child {
-                stdin: Some(to), ..
-            }) => {
-                let colored = match choice {
-                    ColorChoice::Auto => AutoStream::choice(&io::stdout()),
-                    choice => choice,
-                };
-                let to: &mut (dyn Write + Send) = to;
-                let written = match colored {
-                    ColorChoice::Never => StripStream::new(to).write_all(bytes),
-                    _ => to.write_all(bytes),
-                };
-                // A pager that was left wants no more, which is no fault.
-                match written {
-                    Err(error) if error.kind() != io::ErrorKind::BrokenPipe => Err(error),
-                    _ => Ok(bytes.len()),
-                }
-            }
-            To::Pager(_) => Ok(bytes.len()),
-        }
+        let to = self.to.get_or_insert_with(|| To::output(self.choice));
+        let written = to.stream.write(bytes);
+        to.unless_left(written, bytes.len())
     }
 
     fn flush(&mut self) -> io::Result<()> {
         match &mut self.to {
-            Some(To::Output(stream)) => stream.flush(),
-            _ => Ok(()),
+            Some(to) => {
+                let flushed = to.stream.flush();
+                to.unless_left(flushed, ())
+            }
+            None => Ok(()),
         }
     }
 }

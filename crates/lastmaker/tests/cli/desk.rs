@@ -9,6 +9,16 @@ use tempfile::TempDir;
 /// The move that most tests make.
 pub(crate) const MOVE: &str = r"D:\Herbarium=H:\Collections\Herbarium";
 
+/// The same move for whoever needs to say where the new drive is seen, and where records are kept.
+pub(crate) const SEEN_MOVE: [&str; 6] = [
+    "--move",
+    MOVE,
+    "--seen-at",
+    r"H:\=disks/h",
+    "--record-dir",
+    "records",
+];
+
 /// A folder with files, and `disks/h` standing in for `H:\`.
 pub(crate) struct Desk {
     folder: TempDir,

@@ -1,6 +1,6 @@
 //! The page to hand over: what is on it, that it needs nothing else, and that nothing on it is taken for markup.
 
-use crate::desk::{Desk, MOVE};
+use crate::desk::{Desk, SEEN_MOVE};
 
 /// A desk with what wants a page.
 fn desk() -> Desk {
@@ -10,17 +10,11 @@ fn desk() -> Desk {
         .file("disks/h/Collections/Herbarium/Sheets/b", "")
 }
 
-const SEEN: [&str; 6] = [
-    "--move",
-    MOVE,
-    "--seen-at",
-    r"H:\=disks/h",
-    "--record-dir",
-    "records",
-];
-
 fn page(desk: &Desk, command: &[&str]) -> String {
-    let all = command.iter().chain(&SEEN).chain(&["--format", "html"]);
+    let all = command
+        .iter()
+        .chain(&SEEN_MOVE)
+        .chain(&["--format", "html"]);
     let ran = desk.run(all.copied());
     assert!(ran.out.starts_with("<!doctype html>"), "{}", ran.err);
     assert!(ran.out.trim_end().ends_with("</html>"));
@@ -73,6 +67,9 @@ fn from_a_preview_to_the_record() {
     assert!(kept.contains(&command));
     let json = desk.run(report.iter().copied().chain(["--format", "json"]));
     assert_eq!(json.ends_with(0).json()["command"], "rewrite");
+    let file = ["--out", "report.html"];
+    desk.run(report.iter().copied().chain(file)).ends_with(0);
+    assert_eq!(headings(&desk.text("report.html")), all);
     let unknown = ["history", "--report", "none", "--record-dir", "records"];
     assert!(
         desk.run(unknown)

@@ -2,7 +2,7 @@
 
 use std::process::Stdio;
 
-use crate::desk::{Desk, MOVE};
+use crate::desk::{Desk, SEEN_MOVE};
 
 /// A desk with so many references, in files of ten, and as many doubts as files.
 fn many(files: usize) -> Desk {
@@ -18,17 +18,8 @@ fn many(files: usize) -> Desk {
     desk
 }
 
-const SEEN: [&str; 6] = [
-    "--move",
-    MOVE,
-    "--seen-at",
-    r"H:\=disks/h",
-    "--record-dir",
-    "records",
-];
-
 fn preview(desk: &Desk, more: &[&str]) -> String {
-    let all = ["preview", "files"].iter().chain(&SEEN).chain(more);
+    let all = ["preview", "files"].iter().chain(&SEEN_MOVE).chain(more);
     slashed(&desk.run(all.copied()).ends_with(1).out)
 }
 
@@ -86,7 +77,9 @@ fn a_summary_and_single_lists() {
         );
     }
     let both = ["preview", "files", "--summary", "--format", "json"];
-    let ran = desk.run(both.iter().chain(&SEEN).copied()).ends_with(2);
+    let ran = desk
+        .run(both.iter().chain(&SEEN_MOVE).copied())
+        .ends_with(2);
     assert!(ran.err.contains("in words"), "{}", ran.err);
 }
 
@@ -167,7 +160,7 @@ fn files_from_a_list_and_globs_that_match_nothing() {
     let desk = many(3)
         .file("list", "files/001/a.ini\r\nfiles/002\n\n")
         .file("null", "files/001/a.ini\0");
-    let run = |more: &[&str]| desk.run(["preview"].iter().chain(&SEEN).chain(more).copied());
+    let run = |more: &[&str]| desk.run(["preview"].iter().chain(&SEEN_MOVE).chain(more).copied());
     let told = run(&["--files-from", "list"]).ends_with(1).out;
     assert!(
         told.contains("20 references in 2 files would change, of 3 files"),
@@ -217,7 +210,7 @@ fn a_list_of_very_many_names_takes_its_time_and_no_more() {
     desk.put("list", names.collect::<String>());
     let start = std::time::Instant::now();
     let all = ["preview", "--files-from", "list", "--summary"];
-    let told = desk.run(all.iter().chain(&SEEN).copied()).out;
+    let told = desk.run(all.iter().chain(&SEEN_MOVE).copied()).out;
     assert!(
         told.contains("200 references in 200 files would change, of 200 files"),
         "{told}"
@@ -230,7 +223,7 @@ fn who_reads_no_further_still_gets_the_exit_code() {
     let desk = many(200);
     let mut program = desk.program();
     program.current_dir(desk.path(".")).stdin(Stdio::null());
-    program.args(["preview", "files", "-v"].iter().chain(&SEEN));
+    program.args(["preview", "files", "-v"].iter().chain(&SEEN_MOVE));
     let mut child = program
         .stdout(Stdio::piped())
         .stderr(Stdio::piped())
@@ -250,7 +243,7 @@ fn lines_fit_the_terminal() {
         "files/n.txt",
         format!("D:\\Herbarium Old {}\n", "word ".repeat(20)),
     );
-    let all = ["preview", "files"].iter().chain(&SEEN);
+    let all = ["preview", "files"].iter().chain(&SEEN_MOVE);
     let told = desk.run_with("COLUMNS", "60", all.copied()).out;
     let excerpts = told.lines().take_while(|line| !line.starts_with("  move"));
     let mut wrapped = 0;
@@ -358,7 +351,7 @@ fn completions_a_manual_and_times() {
     ] {
         assert!(desk.text(&format!("man/{page}")).contains(word), "{page}");
     }
-    let all = ["preview", "files", "--stats"].iter().chain(&SEEN);
+    let all = ["preview", "files", "--stats"].iter().chain(&SEEN_MOVE);
     let ran = desk.run(all.copied());
     for phase in [
         "walk",
@@ -374,7 +367,7 @@ fn completions_a_manual_and_times() {
             ran.err
         );
     }
-    let all = ["preview", "files", "-vv"].iter().chain(&SEEN);
+    let all = ["preview", "files", "-vv"].iter().chain(&SEEN_MOVE);
     assert!(
         slashed(&desk.run(all.copied()).err)
             .contains("files/000/a.ini  format=\"ini\"  references=10")

@@ -41,10 +41,7 @@ impl BridgePlan {
                     Verdict::Possible(works) => steps_of(bridge, works, lasting),
                     _ => Vec::new(),
                 },
-                line: match lasting {
-                    true => lines::lasting(lines::of_bridge(bridge)),
-                    false => lines::of_bridge(bridge),
-                },
+                line: lines::of_bridge(bridge, lasting),
                 done: BridgeState::Made,
             });
         }

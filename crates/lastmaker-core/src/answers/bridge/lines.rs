@@ -15,19 +15,8 @@ const LETTER: &str = "the old drive is not there, so its letter stands in for a 
 /// The same where it is given again.
 const LASTING_LETTER: &str = "the old drive is not there, so its letter stands in for a folder, and is given again at each sign-in";
 
-/// The same line where letters are given again at each sign-in.
-pub(super) fn lasting(line: BridgeLine) -> BridgeLine {
-    match line.why.as_deref() == Some(LETTER) {
-        true => BridgeLine {
-            why: Some(LASTING_LETTER.to_owned()),
-            ..line
-        },
-        false => line,
-    }
-}
-
-/// A link that there could be.
-pub(super) fn of_bridge(bridge: &Bridge) -> BridgeLine {
+/// A link that there could be; `lasting` says that letters are given again at each sign-in.
+pub(super) fn of_bridge(bridge: &Bridge, lasting: bool) -> BridgeLine {
     let mut line = BridgeLine {
         references: bridge.serves.map(|serves| serves.references),
         files: bridge.serves.map(|serves| serves.files),
@@ -48,7 +37,7 @@ pub(super) fn of_bridge(bridge: &Bridge) -> BridgeLine {
             line.folders = works.folders.iter().map(|path| familiar(path)).collect();
             line.set_aside = works.aside.as_deref().map(familiar);
             if bridge.way == Way::Letter {
-                why(&mut line, LETTER);
+                why(&mut line, if lasting { LASTING_LETTER } else { LETTER });
             }
         }
         (Verdict::Stands, _) => line.state = BridgeState::Stands,

@@ -164,7 +164,8 @@ impl BridgePlan {
     /// What would be made.
     pub fn into_report(self) -> BridgeReport {
         let mut report = self.begun();
-        report.bridges = self.bridges.iter().map(lines::of_bridge).collect();
+        let line = |bridge| lines::of_bridge(bridge, false);
+        report.bridges = self.bridges.iter().map(line).collect();
         let unchosen = self.unchosen.iter().map(lines::unchosen);
         report.bridges.extend(unchosen);
         report

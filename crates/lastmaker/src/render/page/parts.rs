@@ -1,9 +1,13 @@
 //! The parts of a page, each of an item of a document.
 
+use std::collections::HashMap;
+
 use serde::Serialize;
 use serde_json::Value;
 
 use super::document::{at, counted, digits, items, number, text};
+use crate::render::check::on_way;
+use crate::render::common::common;
 use crate::render::{bytes, count, grouped};
 use crate::ui::shown;
 
@@ -132,16 +136,25 @@ pub(super) fn item(one: &Value) -> Item {
     }
 }
 
-pub(super) fn dangling(group: &Value, references: &[Value]) -> Dangling {
-    let place = text(group, "place");
-    let folded = place.to_lowercase();
-    let below = |one: &&Value| {
-        let rest = text(one, "place").to_lowercase();
-        let rest = rest.strip_prefix(&folded).map(str::to_owned);
-        rest.is_some_and(|rest| rest.is_empty() || rest.starts_with(['\\', '/']))
-    };
-    let named = references.iter().filter(below);
-    let mut files: Vec<String> = named.map(|one| text(one, "file")).collect();
+/// What leads nowhere, by what is gone.
+pub(super) fn dangling(groups: &[Value], references: &[Value]) -> Vec<Dangling> {
+    let mut naming: HashMap<String, Vec<String>> = HashMap::new();
+    for group in groups {
+        naming.insert(text(group, "place").to_lowercase(), Vec::new());
+    }
+    for one in references {
+        for place in on_way(&text(one, "place")) {
+            if let Some(files) = naming.get_mut(&place) {
+                files.push(text(one, "file"));
+            }
+        }
+    }
+    let naming = |group: &Value| naming.get(&text(group, "place").to_lowercase());
+    let group = |group| gone(group, naming(group).cloned().unwrap_or_default());
+    groups.iter().map(group).collect()
+}
+
+fn gone(group: &Value, mut files: Vec<String>) -> Dangling {
     files.dedup();
     let more = files.len().saturating_sub(NAMED);
     files.truncate(NAMED);
@@ -150,7 +163,7 @@ pub(super) fn dangling(group: &Value, references: &[Value]) -> Dangling {
         named_in.push_str(&format!(" and {}", count(more, "other file")));
     }
     Dangling {
-        place,
+        place: text(group, "place"),
         cause: match group["cause"].as_str() {
             Some("missing-folder") => "This folder is gone",
             Some("missing-file") => "This file is gone",
@@ -225,15 +238,7 @@ pub(super) fn difference(one: &Value) -> Difference {
 
 /// Two texts, each as what both begin with, what is its own, and what both end with.
 pub(super) fn parted(before: &str, after: &str) -> ([String; 3], [String; 3]) {
-    let same = |(a, b): &(char, char)| a == b;
-    let width = |(letter, _): (char, char)| letter.len_utf8();
-    let pairs = before.chars().zip(after.chars());
-    let head: usize = pairs.take_while(same).map(width).sum();
-    let back = before[head..]
-        .chars()
-        .rev()
-        .zip(after[head..].chars().rev());
-    let tail: usize = back.take_while(same).map(width).sum();
+    let (head, tail) = common(before, after);
     let cut = |text: &str| {
         let end = text.len() - tail;
         [&text[..head], &text[head..end], &text[end..]].map(shown)

@@ -70,9 +70,9 @@ impl View {
         let mut view = Self {
             version: env!("CARGO_PKG_VERSION"),
             moves: items(document, "moves").iter().map(moved).collect(),
-            left: [items(document, "left"), items(document, "failed")]
-                .concat()
+            left: items(document, "left")
                 .iter()
+                .chain(items(document, "failed"))
                 .map(left)
                 .collect(),
             ..Self::default()
@@ -265,10 +265,7 @@ impl View {
             self.count(number(totals, field), label, mind);
         }
         let references = items(document, "references");
-        self.dangling = items(document, "groups")
-            .iter()
-            .map(|group| dangling(group, references))
-            .collect();
+        self.dangling = dangling(items(document, "groups"), references);
         self.list_by_hand(references);
     }
 

@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::{PlanReport, Reference, Standing};
+use lastmaker_core::report::{Notice, PlanReport, Reference, Standing};
 use lastmaker_core::sheet::ACCEPTABLE;
 
 use super::position;
@@ -120,22 +120,14 @@ pub(super) fn write_notices(page: &mut Page<'_>, plan: &PlanReport) -> io::Resul
     if plan.totals.notices == 0 {
         return Ok(());
     }
-    let noted = || plan.references().filter(|one| one.notice.is_some());
     if page.verbose {
-        return section(page, "Changed, but mind this", noted());
-    }
-    let mut notices: Vec<(&str, usize, String)> = Vec::new();
-    for one in noted() {
-        let sentence = one.notice.map_or("", |notice| notice.sentence());
-        match notices.iter_mut().find(|(known, ..)| *known == sentence) {
-            Some((_, number, _)) => *number += 1,
-            None => notices.push((sentence, 1, place_of(&one))),
-        }
+        let noted = plan.references().filter(|one| one.notice.is_some());
+        return section(page, "Changed, but mind this", noted);
     }
     page.gap()?;
     let out = &mut *page.out;
     writeln!(out, "{DOUBT}Changed, but mind this:{DOUBT:#}")?;
-    for (sentence, number, first) in notices {
+    for (sentence, number, first) in notices(plan) {
         let times = match number {
             1 => format!("at {first}"),
             number => format!("{}, first at {first}", count(number, "time")),
@@ -144,6 +136,24 @@ pub(super) fn write_notices(page: &mut Page<'_>, plan: &PlanReport) -> io::Resul
         write_indented(out, &format!("{sentence}: {times}"), 4, page.width)?;
     }
     Ok(())
+}
+
+/// Each thing to mind once: how often it is, and where the first time.
+pub(super) fn notices(plan: &PlanReport) -> Vec<(&'static str, usize, String)> {
+    let mut notices: Vec<(&str, usize, String)> = Vec::new();
+    if plan.totals.notices == 0 {
+        return notices;
+    }
+    for one in plan.references() {
+        let Some(sentence) = one.notice.map(Notice::sentence) else {
+            continue;
+        };
+        match notices.iter_mut().find(|(known, ..)| *known == sentence) {
+            Some((_, number, _)) => *number += 1,
+            None => notices.push((sentence, 1, place_of(&one))),
+        }
+    }
+    notices
 }
 
 /// Where a reference is, as `explain` and `--accept` take it.

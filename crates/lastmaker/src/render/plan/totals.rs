@@ -4,6 +4,7 @@ use std::io::{self, Write};
 
 use lastmaker_core::report::{NewPlaces, PlanReport};
 
+use super::doubts::notices;
 use crate::render::evidence::{write_missing, write_moves as write_table};
 use crate::render::{Page, are, count, grouped, left, verb};
 use crate::ui::{DOUBT, NAME, OLD};
@@ -100,7 +101,6 @@ fn in_counts(plan: &PlanReport) -> Vec<String> {
 
 /// What a rewrite leaves, as counts.
 pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Result<()> {
-    let totals = &plan.totals;
     let parts = in_counts(plan);
     if !parts.is_empty() {
         writeln!(
@@ -109,20 +109,7 @@ pub(crate) fn write_remainder(out: &mut dyn Write, plan: &PlanReport) -> io::Res
             parts.join(", ")
         )?;
     }
-    let mut notices: Vec<(&str, usize)> = Vec::new();
-    let noted = plan
-        .references()
-        .take(if totals.notices > 0 { usize::MAX } else { 0 });
-    for notice in noted.filter_map(|one| one.notice) {
-        match notices
-            .iter_mut()
-            .find(|(known, _)| *known == notice.sentence())
-        {
-            Some((_, number)) => *number += 1,
-            None => notices.push((notice.sentence(), 1)),
-        }
-    }
-    for (sentence, number) in notices {
+    for (sentence, number, _) in notices(plan) {
         writeln!(
             out,
             "{DOUBT}Mind this,{DOUBT:#} {}: {sentence}.",
