@@ -16,7 +16,8 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let finder = Finder {
         variables: &variables,
     };
-    let walked = job.walk(&Sieve::open(), |entry| {
+    let sieve = Sieve::of_any_place(job.sheet, &variables, job.thorough);
+    let walked = job.walk(&sieve, |entry| {
         let mut places = Vec::new();
         let mut visitor = EachLeaf {
             binary: job.thorough,

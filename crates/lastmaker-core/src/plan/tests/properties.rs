@@ -2,7 +2,9 @@
 
 use super::*;
 use crate::format::{FORMATS, Sample};
+use crate::judge::{Case, Looking};
 use crate::place::{Finder, readings};
+use crate::resolve::Resolver;
 use crate::tree::Sieve;
 use proptest::prelude::*;
 
@@ -342,6 +344,21 @@ proptest! {
         if new {
             let both = Sieve::of_both_sides(&back, false);
             prop_assert!(Sieve::must_read(&bytes) || both.lets_through(&bytes), "{:?}: {}", back.moves, text);
+        }
+        // Nor what names any place.
+        let nothing = Sheet::default();
+        let resolver = Resolver::new(&nothing);
+        let looking = Looking { sheet: &nothing, resolver: &resolver };
+        let mut named = Vec::new();
+        document.each_site(Finder::default(), |site| {
+            let content = document.content_of(site);
+            let cases = site.finds.iter().map(|found| Case { site, found, content });
+            let sure = cases.filter(|case| case.found.doubt.is_none());
+            named.extend(sure.filter_map(|case| looking.named(case)));
+        });
+        if let Some(first) = named.first() {
+            let any = Sieve::of_any_place(&nothing, &[], false);
+            prop_assert!(Sieve::must_read(&bytes) || any.lets_through(&bytes), "{}: {text:?}", first.place);
         }
     }
 

@@ -9,6 +9,8 @@
 /// How many letters before a sign are looked at; what stands further off decides nothing.
 pub(super) const REACH: usize = 96;
 
+use super::drives::{FAR, NEAR};
+
 /// A letter that is none of ASCII.
 const OTHER: u8 = 0x80;
 
@@ -74,8 +76,6 @@ impl Around {
 impl After {
     /// Whether this follows at `end`.
     fn follows(self, bytes: &[u8], end: usize, wide: bool) -> bool {
-        const NEAR: usize = 12;
-        const FAR: usize = 48;
         let letter = |at: usize| letter_at(bytes, end, at, wide);
         let is_part =
             |at: Option<u8>| at.is_some_and(|it| it.is_ascii_alphanumeric() || it == b'_');

@@ -15,10 +15,14 @@ use aho_corasick::{AhoCorasick, Input, MatchKind};
 use crate::place::Place;
 use crate::sheet::{Move, Sheet};
 
+mod any_place;
 mod around;
+mod drives;
 mod signs;
 
+use any_place::{AROUND, AnyPlace};
 use around::{Around, REACH};
+use drives::Drive;
 use signs::signs_of;
 
 /// What a raw byte run must hold for a place to be named in it.
@@ -28,6 +32,8 @@ struct Sign {
     text: Vec<u8>,
     /// What must be around it.
     around: Around,
+    /// Whether it is of a whole drive, which is looked for by its letter in text.
+    of_drive: bool,
 }
 
 /// What was found.
@@ -52,13 +58,19 @@ struct Window {
 #[derive(Debug)]
 pub struct Sieve {
     signs: Vec<Sign>,
+    /// The drives of which only the letter is known.
+    drives: Vec<Drive>,
     /// For letters that are one byte each.
     narrow: Search,
+    /// The same without the signs of drives.
+    names: Search,
     /// For letters with a zero before or after; only files that hold a zero are passed
     /// through it.
     wide: Search,
     /// Whether links are looked at wherever they lead.
     every_link: bool,
+    /// Lets through, beside the signs, what may name any place.
+    any: Option<AnyPlace>,
 }
 
 /// The windows of all signs in one width of letters.
@@ -77,10 +89,14 @@ const MARKS: [u8; 3] = [b':', b'|', b'$'];
 
 impl Search {
     fn new(signs: &[Sign], wide: bool) -> Self {
+        Self::of(signs.iter().enumerate(), wide)
+    }
+
+    fn of<'s>(signs: impl Iterator<Item = (usize, &'s Sign)>, wide: bool) -> Self {
         let mut patterns = Vec::new();
         let mut windows = vec![Vec::new(); 256];
         let mut marked = Vec::new();
-        for (index, sign) in signs.iter().enumerate() {
+        for (index, sign) in signs {
             if matches!(sign.text[..], [_, mark] if MARKS.contains(&mark)) {
                 marked.push(Window {
                     sign: index,
@@ -102,6 +118,9 @@ impl Search {
             };
             windows[usize::from(sign.text[offset])].push(window);
         }
+        // Two places may have a sign in common, with something else around it.
+        patterns.sort();
+        patterns.dedup();
         Self {
             windows,
             automaton: Automaton::new(&patterns),
@@ -158,9 +177,26 @@ impl Sieve {
     pub fn open() -> Self {
         Self {
             signs: Vec::new(),
+            drives: Vec::new(),
             narrow: Search::new(&[], false),
+            names: Search::new(&[], false),
             wide: Search::new(&[], true),
             every_link: false,
+            any: None,
+        }
+    }
+
+    /// The sieve for any place at all, and for both sides of `sheet`; `variables` stand for places, too. A
+    /// `thorough` one lets everything through.
+    pub fn of_any_place(sheet: &Sheet, variables: &[(String, Place)], thorough: bool) -> Self {
+        let both = Self::of_both_sides(sheet, thorough);
+        // Places without a sign may be spelled in ways that nothing here looks for.
+        if thorough || (both.signs.is_empty() && !sheet.moves.is_empty()) {
+            return Self::open();
+        }
+        Self {
+            any: Some(AnyPlace::new(variables)),
+            ..both
         }
     }
 
@@ -184,20 +220,27 @@ impl Sieve {
         if thorough || sheet.moves.is_empty() {
             return Self::open();
         }
-        let mut signs = Vec::new();
+        let (mut signs, mut drives) = (Vec::new(), Vec::new());
         for place in places {
-            match signs_of(place, sheet) {
-                Some(of_place) => signs.extend(of_place),
+            match signs_of(place, sheet, &signs) {
+                Some((of_place, drive)) => {
+                    signs.extend(of_place);
+                    drives.extend(drive);
+                }
                 None => return Self::open(),
             }
         }
         signs.sort();
         signs.dedup();
+        let of_names = signs.iter().enumerate().filter(|(_, sign)| !sign.of_drive);
         Self {
+            drives,
             narrow: Search::new(&signs, false),
+            names: Search::of(of_names, false),
             wide: Search::new(&signs, true),
             signs,
             every_link: false,
+            any: None,
         }
     }
 
@@ -231,11 +274,19 @@ impl Sieve {
     /// In text, what is around a sign counts, too. Where something else has strings in it, one may
     /// begin right behind the other.
     pub fn lets_through(&self, bytes: &[u8]) -> bool {
-        if self.signs.is_empty() {
-            return true;
+        match &self.any {
+            Some(any) if any.may_be_in(bytes) => return true,
+            Some(_) if self.signs.is_empty() => return false,
+            None if self.signs.is_empty() => return true,
+            _ => {}
         }
         let holds_zero = memchr::memchr(0, bytes).is_some();
         let is_text = || !holds_zero && !crate::container::is_claimed(bytes);
+        if !self.drives.is_empty() && is_text() {
+            let mut drives = self.drives.iter();
+            return drives.any(|drive| drive.may_be_in(bytes))
+                || self.finds(&self.names, bytes) == Hit::Named;
+        }
         match self.finds(&self.narrow, bytes) {
             Hit::Named => return true,
             Hit::Sign if !is_text() => return true,
@@ -315,7 +366,7 @@ impl Sieve {
     /// How many bytes windows of one file must share.
     pub fn overlap(&self) -> usize {
         let longest = self.signs.iter().map(|sign| sign.text.len()).max();
-        (longest.unwrap_or(0) + REACH) * 2 + 2
+        (longest.unwrap_or(0) + REACH.max(AROUND)) * 2 + 2
     }
 }
 

@@ -2,11 +2,21 @@
 
 use super::Sign;
 use super::around::{After, Around, Before};
+use super::drives::{COLONS, Drive, KEYS, TOPS};
 use crate::place::{Place, Root};
 use crate::sheet::Sheet;
 
-/// The signs of a place, any of which lets a file through; none if every file must be read.
-pub(super) fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Sign>> {
+/// So long a run is rare enough to be looked for in place of a longer one, if it is looked for anyway.
+const RARE: usize = 4;
+
+/// The signs of a place, any of which lets a file through, and its drive if only that is known of it; none if
+/// every file must be read. `known` are the signs of other places: the old and the new one mostly share a
+/// name, and to look for one word costs less than to look for two.
+pub(super) fn signs_of(
+    place: &Place,
+    sheet: &Sheet,
+    known: &[Sign],
+) -> Option<(Vec<Sign>, Option<Drive>)> {
     // A variable may stand for the first names, so those are no sign.
     let behind = sheet
         .variables
@@ -27,16 +37,28 @@ pub(super) fn signs_of(place: &Place, sheet: &Sheet) -> Option<Vec<Sign>> {
         let runs = runs(name).into_iter();
         runs.map(|run| (Around::anything(), run))
     });
-    let longest = of_names
+    let is_known = |run: &str| known.iter().any(|sign| sign.text == run.as_bytes());
+    let best = of_names
         .chain(of_roots)
-        .max_by_key(|(_, run)| run.len())
+        .max_by_key(|(_, run)| (run.len() >= RARE && is_known(run), run.len()))
         .filter(|(_, run)| run.len() >= 2);
-    if let Some((around, run)) = longest {
+    if let Some((around, run)) = best {
         let text = run.into_bytes();
-        return Some(vec![Sign { text, around }]);
+        let sign = Sign {
+            text,
+            around,
+            of_drive: false,
+        };
+        return Some((vec![sign], None));
     }
     match place.root {
-        Root::Drive(letter) if first == 0 => Some(signs_of_drive(letter, place)),
+        Root::Drive(letter) if first == 0 => {
+            let drive = Drive {
+                letter: letter.to_ascii_lowercase() as u8,
+                whole: place.components.is_empty(),
+            };
+            Some((signs_of_drive(drive), Some(drive)))
+        }
         _ => None,
     }
 }
@@ -83,32 +105,29 @@ fn last_run(name: &str) -> Before {
     }
 }
 
-/// The signs of a drive of which no name is long enough to be one.
-fn signs_of_drive(letter: char, place: &Place) -> Vec<Sign> {
-    let letter = letter.to_ascii_lowercase();
+/// The signs of a drive of which no name is long enough to be one, for files that are not text.
+fn signs_of_drive(drive: Drive) -> Vec<Sign> {
     let sign = |text: String, after| Sign {
         text: text.into_bytes(),
         around: Around {
             before: Before::Anything,
             after,
         },
+        of_drive: true,
     };
-    // The colon may be escaped, encoded, or a bar or a dollar sign stand for it.
-    const COLONS: [&str; 12] = [
-        ":", "\\:", "|", "$", "%3a", "%253a", "&#58", "&#x3a", "\\u003a", "\\x3a", "\\072", "=3a",
-    ];
+    let letter = char::from(drive.letter);
     let mut signs: Vec<Sign> = COLONS
         .iter()
         .map(|colon| sign(format!("{letter}{colon}"), After::Anything))
         .collect();
-    let folder = After::DriveFolder(letter as u8);
-    signs.extend(["mnt", "cygdrive"].map(|top| sign(top.to_owned(), folder)));
-    if !place.components.is_empty() {
-        signs.push(sign(format!("/{letter}"), After::Anything));
-    } else {
+    let folder = After::DriveFolder(drive.letter);
+    signs.extend(TOPS.map(|top| sign(top.to_owned(), folder)));
+    if drive.whole {
         // A lone letter beside one of these keys is reported.
-        let lone = After::LoneLetter(letter as u8);
-        signs.extend(["drive", "volume", "disk"].map(|key| sign(key.to_owned(), lone)));
+        let lone = After::LoneLetter(drive.letter);
+        signs.extend(KEYS.map(|key| sign(key.to_owned(), lone)));
+    } else {
+        signs.push(sign(format!("/{letter}"), After::Anything));
     }
     signs
 }
