@@ -35,7 +35,10 @@ impl About {
     pub(crate) fn is_named(&self, file_name: &str) -> bool {
         self.names.iter().any(|name| match name.strip_prefix('=') {
             Some(whole) => file_name == whole,
-            None => file_name.ends_with(name),
+            // Every file is asked this for every format, so the last letter goes first.
+            None => {
+                file_name.as_bytes().last() == name.as_bytes().last() && file_name.ends_with(name)
+            }
         })
     }
 }

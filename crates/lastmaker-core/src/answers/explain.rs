@@ -96,7 +96,7 @@ fn tell_kind(job: &Job<'_>, entry: &Entry<'_>, report: &mut ExplainReport) {
                 report.encoding = document.text.encoding.name();
                 report.format = document.format.name();
                 report.broke = document.broke;
-                report.sealed = document.sealed;
+                report.sealed = document.sealed();
             }
         },
         Content::Link(_) => report.format = LINK,

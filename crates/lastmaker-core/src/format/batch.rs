@@ -4,11 +4,11 @@ use std::collections::HashSet;
 use std::ops::Range;
 
 use super::variables::{Use, used_bare};
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject};
 use crate::about::About;
 use crate::codec::BatchText;
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::place::{Hint, OF_PLACES, lines_with};
 use crate::text::{Encoding, code_page_set};
 
 /// Windows batch files.
@@ -28,7 +28,8 @@ impl Format for Batch {
         &BATCH_FILE
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let first = text.trim_start().lines().next().unwrap_or("");
         let echo = first.to_ascii_lowercase().starts_with("@echo off");
         if echo || BATCH_FILE.is_named(file_name) {
@@ -60,7 +61,7 @@ impl Format for Batch {
     }
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
-        let bangs = text.to_ascii_lowercase().contains("enabledelayedexpansion");
+        let bangs = delays_expansion(text);
         let worn = |quoted, read_again| {
             alone(BatchText {
                 quoted,
@@ -90,19 +91,25 @@ struct Wrappings {
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let mut at = 0;
-        for line in text.split_inclusive('\n') {
-            let start = at;
-            at += line.len();
-            let body = line.trim_end();
+        for line in lines_with(text, &[OF_PLACES], [b'\n'; 3]) {
+            let body = text[line.clone()].trim_end();
             let lead = body.len() - body.trim_start_matches([' ', '\t', '@']).len();
-            let command = &body[lead..];
-            if crate::place::may_hold_place(command) {
-                self.command(command, start + lead, each);
-            }
+            self.command(&body[lead..], line.start + lead, each);
         }
         Grammar::Kept
     }
+}
+
+/// Whether a script asks for variables between exclamation marks.
+fn delays_expansion(text: &str) -> bool {
+    const WORD: &[u8] = b"enabledelayedexpansion";
+    // Its rarest letter, and where that is in it.
+    const RARE: usize = 14;
+    memchr::memchr2_iter(b'x', b'X', text.as_bytes()).any(|at| {
+        let start = at.checked_sub(RARE);
+        let word = start.and_then(|start| text.as_bytes().get(start..start + WORD.len()));
+        word.is_some_and(|word| word.eq_ignore_ascii_case(WORD))
+    })
 }
 
 /// Whether a command is read once more before it runs.

@@ -3,11 +3,11 @@
 
 use std::ops::Range;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, may_matter};
 use crate::about::About;
 use crate::codec::Field;
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::place::{Hint, Letters, OF_PLACES, Upcoming};
 use crate::text::Encoding;
 
 /// Tables as text.
@@ -27,7 +27,8 @@ impl Format for Table {
         &ABOUT
     }
 
-    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let file_name = subject.file_name;
         if ABOUT.is_named(file_name) {
             Claim::IfWellFormed
         } else {
@@ -74,7 +75,19 @@ impl Reader for Wrappings {
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
+        let mut upcoming = Upcoming::new(text, &[OF_PLACES, QUOTES]);
         while at <= bytes.len() {
+            // Of whole rows in which no place may be only the number counts.
+            if row > 0 && column == 0 && !columns.iter().any(|(_, hint)| hint.names_drive()) {
+                let sign = upcoming.sign(at);
+                while let Some(length) = memchr::memchr2(b'\n', b'\r', &bytes[at..sign]) {
+                    row += 1;
+                    at = behind_line_end(bytes, at + length);
+                }
+                if at == bytes.len() {
+                    break;
+                }
+            }
             let (span, end) = match field_at(text, at, self.delimiter) {
                 Some(field) => field,
                 None => {
@@ -87,7 +100,7 @@ impl Reader for Wrappings {
                 let site = [Step::Index(0), Step::Key(name.to_owned())];
                 columns.push((site, Hint::for_value(name)));
             }
-            if !span.is_empty() {
+            if may_matter(&text[span.clone()]) {
                 if column >= columns.len() {
                     let site = [Step::Index(row), Step::Key(String::new())];
                     columns.resize(column + 1, (site, unnamed));
@@ -105,12 +118,7 @@ impl Reader for Wrappings {
             match bytes.get(end) {
                 Some(b'\r' | b'\n') => {
                     (row, column) = (row + 1, 0);
-                    at = end
-                        + if bytes[end..].starts_with(b"\r\n") {
-                            2
-                        } else {
-                            1
-                        };
+                    at = behind_line_end(bytes, end);
                     if at == bytes.len() {
                         break;
                     }
@@ -123,6 +131,17 @@ impl Reader for Wrappings {
             }
         }
         grammar
+    }
+}
+
+/// What is in quotes may hold line ends.
+const QUOTES: Letters = [b'"'; 3];
+
+/// Where the next line begins behind the line end at `at`.
+fn behind_line_end(bytes: &[u8], at: usize) -> usize {
+    match bytes[at..].starts_with(b"\r\n") {
+        true => at + 2,
+        false => at + 1,
     }
 }
 
@@ -178,11 +197,7 @@ mod tests {
     #[test]
     fn fields_and_their_columns() {
         let cases: [(&str, &[&str], bool); 5] = [
-            (
-                "id,path\r\n1,D:\\x\r\n",
-                &["[0].id|id", "[0].path|path", "[1].id|1", "[1].path|D:\\x"],
-                true,
-            ),
+            ("id,path\r\n1,D:\\x\r\n", &["[1].path|D:\\x"], true),
             (
                 "a;b\n\"D:\\x; \"\"y\"\"\";c",
                 &[
@@ -193,10 +208,10 @@ mod tests {
                 ],
                 true,
             ),
-            ("a\tb\n,\t\n", &["[0].a|a", "[0].b|b", "[1].a|,"], true),
+            ("a\tb\n,:\t\n", &["[0].a|a", "[0].b|b", "[1].a|,:"], true),
             (
-                "a,b\n\"x\ny\",z",
-                &["[0].a|a", "[0].b|b", "[1].a|\"x\ny\"", "[1].b|z"],
+                "a,b\r\n12,34\r\n\"/x\ny\",z",
+                &["[0].a|a", "[0].b|b", "[2].a|\"/x\ny\"", "[2].b|z"],
                 true,
             ),
             ("a\n\"x", &["[0].a|a", "[1].a|\"x"], false),

@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, C, Doubled, EDITOR_FILE, EDITOR_SHARE, EDITOR_WORD, Escaped, Style};
 use crate::layer::{Layer, Layers, alone};
@@ -36,7 +36,8 @@ impl Format for EditorScript {
         &ABOUT
     }
 
-    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let file_name = subject.file_name;
         Claim::certain_if(ABOUT.is_named(file_name))
     }
 

@@ -8,7 +8,19 @@ use crate::place::Hint;
 /// Whether a string can name a place at all: without a separator or a colon only a lone letter
 /// beside a key can. Readers need not yield what cannot.
 pub(super) fn may_matter(raw: &str) -> bool {
-    raw.len() <= 4 || crate::place::may_hold_place(raw)
+    crate::place::may_hold_place(raw) || is_lone_letter(raw)
+}
+
+/// Whether there is one letter in a string, and beside it few blanks and signs at the most.
+pub(super) fn is_lone_letter(raw: &str) -> bool {
+    if raw.len() > 4 {
+        return false;
+    }
+    let mut letters = raw.bytes().filter(u8::is_ascii_alphanumeric);
+    letters
+        .next()
+        .is_some_and(|letter| letter.is_ascii_alphabetic())
+        && letters.next().is_none()
 }
 
 /// The program that the first line of a script names as its interpreter (`#!`), without its folder

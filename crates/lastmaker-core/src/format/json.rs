@@ -8,11 +8,14 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, string_role};
+use super::{
+    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, is_lone_letter,
+    string_role,
+};
 use crate::about::About;
 use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::place::{Hint, may_name_file};
 use crate::text::Encoding;
 
 /// JSON and its tolerated dialects.
@@ -32,14 +35,14 @@ impl Format for Json {
         &ABOUT
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         if ABOUT.is_named(file_name) {
             return Claim::Certain;
         }
-        if behind_comments(text).starts_with(['{', '[']) {
-            Claim::Perhaps
-        } else {
-            Claim::No
+        match begins(text) {
+            true => Claim::Perhaps,
+            false => Claim::No,
         }
     }
 
@@ -114,6 +117,23 @@ fn behind_comments(text: &str) -> &str {
     }
 }
 
+/// Whether `text` begins as an object or a list does; the head of a section is no list.
+fn begins(text: &str) -> bool {
+    let text = behind_comments(text);
+    let Some(object) = text.strip_prefix('{') else {
+        let item = |rest: &str| {
+            let words = ["true", "false", "null"];
+            rest.is_empty()
+                || rest.starts_with(|c: char| "\"{[]-".contains(c) || c.is_ascii_digit())
+                || words.iter().any(|word| rest.starts_with(word))
+        };
+        let list = text.strip_prefix('[').map(behind_comments);
+        return list.is_some_and(item);
+    };
+    let first = behind_comments(object);
+    first.is_empty() || first.starts_with(['"', '}'])
+}
+
 /// What may come next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Next {
@@ -128,6 +148,74 @@ struct Frame {
     object: bool,
     scope: usize,
     next: Next,
+}
+
+/// What a letter is to the reader of a string: one at which a stretch of it ends, …
+const STOP: u8 = 1;
+/// … one that begins an escape, …
+const ESCAPE: u8 = 2;
+/// … one that every place has in it, …
+const SIGN: u8 = 4;
+/// … or one that most names of files have.
+const DOT: u8 = 8;
+
+const KINDS: [u8; 256] = {
+    let mut all = [0; 256];
+    all[b'"' as usize] = STOP;
+    all[b'\n' as usize] = STOP;
+    all[b'\\' as usize] = STOP | ESCAPE;
+    all[b':' as usize] = SIGN;
+    all[b'/' as usize] = SIGN;
+    all[b'.' as usize] = DOT;
+    all
+};
+
+/// The inside of a string.
+struct Inside {
+    end: usize,
+    /// Whether a quote ends it.
+    closed: bool,
+    /// The kinds of all its letters.
+    seen: u8,
+}
+
+/// The inside of the string that begins at `start`, behind its quote.
+fn inside_of(bytes: &[u8], start: usize) -> Inside {
+    // Most strings are so short, in bytes, that to look at each letter once costs less than to search.
+    const SHORT: usize = 48;
+    let (mut end, mut seen) = (start, 0);
+    let closed = loop {
+        let near = &bytes[end..bytes.len().min(end + SHORT)];
+        let mut plain = 0;
+        for byte in near {
+            let kind = KINDS[usize::from(*byte)];
+            seen |= kind;
+            if kind & STOP != 0 {
+                break;
+            }
+            plain += 1;
+        }
+        end += plain;
+        if plain == SHORT {
+            let rest = &bytes[end..];
+            let stop = memchr::memchr3(b'"', b'\\', b'\n', rest).unwrap_or(rest.len());
+            let signs = memchr::memchr3(b':', b'/', b'.', &rest[..stop]);
+            seen |= signs.map_or(0, |_| SIGN | DOT);
+            end += stop;
+        }
+        match bytes.get(end) {
+            None | Some(b'\n') => break false,
+            Some(b'"') => break true,
+            // The escaped letter is skipped; a line's end never is.
+            Some(_) => {
+                seen |= ESCAPE;
+                let letter = bytes.get(end + 1);
+                let skipped = letter.is_some_and(|byte| *byte != b'\n' && byte.is_ascii());
+                end += if skipped { 2 } else { 1 };
+            }
+        }
+    };
+    Inside { end, closed, seen }
 }
 
 /// One walk through a document.
@@ -254,30 +342,9 @@ impl Walk<'_, '_> {
 
     /// Reads the string that begins with the quote at `at`; returns where it ends.
     fn string(&mut self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
         let start = at + 1;
-        let mut end = start;
-        let closed = loop {
-            let Some(next) = memchr::memchr3(b'"', b'\\', b'\n', &bytes[end..]) else {
-                end = bytes.len();
-                break false;
-            };
-            end += next;
-            match bytes[end] {
-                b'"' => break true,
-                // The escaped letter is skipped; a line's end never is.
-                b'\\'
-                    if bytes
-                        .get(end + 1)
-                        .is_some_and(|b| *b != b'\n' && b.is_ascii()) =>
-                {
-                    end += 2;
-                }
-                b'\\' => end += 1,
-                _ => break false,
-            }
-        };
-        let span = start..end.min(bytes.len());
+        let Inside { end, closed, seen } = inside_of(self.text.as_bytes(), start);
+        let span = start..end;
         let raw = &self.text[span.clone()];
         let name = self.expected() == Next::KeyOrEnd;
         if name {
@@ -291,6 +358,14 @@ impl Walk<'_, '_> {
         if name && let Some(Step::Key(key)) = self.site.last_mut() {
             raw.clone_into(key);
         }
+        let next = if closed { span.end + 1 } else { span.end };
+        // Names that cannot be places cannot become equal to one that changes either.
+        let escapes = seen & ESCAPE != 0;
+        let named = !name && seen & DOT != 0 && may_name_file(raw);
+        let matters = seen & (SIGN | ESCAPE) != 0 || named || is_lone_letter(raw);
+        if closed && !matters {
+            return next;
+        }
         let scope = self.frames.last().map_or(0, |frame| frame.scope);
         let normal = if name {
             Role::Name {
@@ -301,20 +376,20 @@ impl Walk<'_, '_> {
         } else {
             Role::Value
         };
-        let (told, sound) = string_role(raw, &JSON, normal);
+        let (told, sound) = match escapes {
+            true => string_role(raw, &JSON, normal),
+            false => (normal, true),
+        };
         self.grammar.note(sound, Grammar::Escapes);
         let role = if closed { told } else { Role::Stray };
         let hint = match self.site.last() {
             _ if name => Hint::Name,
-            // Its words matter only where a place may be, or a lone drive letter.
-            Some(Step::Key(key)) if raw.len() <= 3 || crate::place::may_hold_place(raw) => {
-                Hint::for_value(key)
-            }
+            Some(Step::Key(key)) => Hint::for_value(key),
             Some(Step::Index(_)) => Hint::Word,
             _ => Hint::Name,
         };
-        self.emit(span.clone(), role, hint);
-        if closed { span.end + 1 } else { span.end }
+        self.emit(span, role, hint);
+        next
     }
 
     fn comment(&mut self, at: usize) -> usize {
@@ -347,8 +422,11 @@ impl Walk<'_, '_> {
                 .position(is_end)
                 .unwrap_or(bytes.len() - at);
         let word = &self.text[at..end.max(at)];
-        let number = word.starts_with(|c: char| c == '-' || c.is_ascii_digit())
-            && word.parse::<f64>().is_ok();
+        let number = |word: &str| {
+            let digits = word.bytes().all(|byte| byte.is_ascii_digit());
+            digits || word.parse::<f64>().is_ok()
+        };
+        let number = word.starts_with(|c: char| c == '-' || c.is_ascii_digit()) && number(word);
         if number || matches!(word, "true" | "false" | "null") {
             self.value();
             return end;

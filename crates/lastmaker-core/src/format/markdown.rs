@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::yaml::YAML;
-use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, MARKED_TEXT, Percent, UriPart};
 use crate::layer::{Layers, alone};
@@ -28,7 +28,8 @@ impl Format for Markdown {
         &ABOUT
     }
 
-    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let file_name = subject.file_name;
         Claim::certain_if(ABOUT.is_named(file_name))
     }
 

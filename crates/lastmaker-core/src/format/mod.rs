@@ -20,12 +20,14 @@ mod registry;
 mod rtf;
 mod settings;
 mod shell;
+mod subject;
 mod variables;
 mod yaml;
 
 pub(crate) use brackets::open_bracket;
-use evidence::{interpreter, is_drive_alone, may_matter, string_role};
+use evidence::{interpreter, is_drive_alone, is_lone_letter, may_matter, string_role};
 pub use passages::Passages;
+pub use subject::Subject;
 
 use std::ops::Range;
 
@@ -240,8 +242,7 @@ pub trait Format: Sync {
     fn samples(&self) -> &'static [Sample];
 
     /// Whether a document is of this format, by its text first and its file name second.
-    /// `file_name` is in lower case.
-    fn claims(&self, text: &str, file_name: &str) -> Claim;
+    fn claims(&self, subject: &Subject<'_>) -> Claim;
 
     /// Whether it is markup, whose tags tell little of the strings between them.
     fn is_markup(&self) -> bool {
@@ -374,7 +375,7 @@ pub fn nested(content: &str) -> Option<&'static dyn Format> {
     } else {
         return None;
     };
-    (text.len() > 4 && format.claims(text, "") != Claim::No).then_some(format)
+    (text.len() > 4 && format.claims(&Subject::new(text, "")) != Claim::No).then_some(format)
 }
 
 /// The format of commands that a string holds for a shell.
@@ -401,8 +402,9 @@ pub fn recognise(
         return well_formed(format, text, encoding)
             .unwrap_or_else(|| as_unknown_text(text, encoding, Some(format.name())));
     }
+    let subject = Subject::new(text, &lower);
     for format in FORMATS.iter().copied() {
-        match format.claims(text, &lower) {
+        match format.claims(&subject) {
             Claim::No => {}
             Claim::Certain => {
                 return Recognised {

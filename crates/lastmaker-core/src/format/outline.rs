@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Sample, emit};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, LINKED_FILE, MARKED_TEXT};
 use crate::layer::{Layers, alone};
@@ -27,7 +27,8 @@ impl Format for Outline {
         &ABOUT
     }
 
-    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let file_name = subject.file_name;
         Claim::certain_if(ABOUT.is_named(file_name))
     }
 

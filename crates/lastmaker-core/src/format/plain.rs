@@ -3,10 +3,10 @@
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::place::{Hint, OF_PLACES, lines_with};
 use crate::text::Encoding;
 
 /// Running text for people.
@@ -32,7 +32,7 @@ impl Format for Value {
         &A_VALUE
     }
 
-    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
+    fn claims(&self, _: &Subject<'_>) -> Claim {
         Claim::No
     }
 
@@ -119,7 +119,8 @@ impl Format for PlainText {
         &PLAIN
     }
 
-    fn claims(&self, _text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let file_name = subject.file_name;
         Claim::certain_if(PLAIN.is_named(file_name) || is_title(file_name))
     }
 
@@ -145,7 +146,7 @@ impl Format for UnknownText {
         &UNKNOWN
     }
 
-    fn claims(&self, _text: &str, _file_name: &str) -> Claim {
+    fn claims(&self, _: &Subject<'_>) -> Claim {
         Claim::Certain
     }
 
@@ -195,17 +196,16 @@ impl Reader for WithRemarks {
                 site: &[],
             });
         };
-        let (mut start, mut at, mut remark) = (0, 0, false);
-        for line in text.split_inclusive('\n') {
-            // Only where a place may be does it matter what a line is.
-            let is_one = is_remark(line);
-            if is_one != remark && crate::place::may_hold_place(line) {
-                emit(start..at, remark);
-                (start, remark) = (at, is_one);
+        let (mut start, mut remark) = (0, false);
+        // Only where a place may be does it matter what a line is.
+        for line in lines_with(text, &[OF_PLACES], [b'\n'; 3]) {
+            let is_one = is_remark(&text[line.clone()]);
+            if is_one != remark {
+                emit(start..line.start, remark);
+                (start, remark) = (line.start, is_one);
             }
-            at += line.len();
         }
-        emit(start..at, remark);
+        emit(start..text.len(), remark);
         Grammar::Kept
     }
 }

@@ -4,7 +4,7 @@
 
 use std::ops::Range;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject};
 use crate::about::About;
 use crate::codec::RtfText;
 use crate::layer::{Layers, alone};
@@ -28,7 +28,8 @@ impl Format for RichText {
         &ABOUT
     }
 
-    fn claims(&self, text: &str, _file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let text = subject.text;
         if text.starts_with("{\\rtf") {
             Claim::IfWellFormed
         } else {

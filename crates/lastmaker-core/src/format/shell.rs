@@ -7,8 +7,8 @@ use std::sync::Arc;
 
 use super::variables::{Use, used_bare};
 use super::{
-    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, interpreter, is_drive_alone,
-    may_matter, string_role,
+    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, interpreter,
+    is_drive_alone, may_matter, string_role,
 };
 use crate::about::About;
 use crate::codec::{
@@ -58,18 +58,20 @@ impl Format for Shell {
         &SHELL
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let shells = ["sh", "bash", "dash", "zsh", "ksh", "mksh", "ash"];
         let interpreted = interpreter(text).is_some_and(|name| shells.contains(&name));
         // What completes commands has no such line.
-        let completes = ["#compdef", "#autoload"]
-            .iter()
-            .any(|sign| text.starts_with(sign))
-            || memchr::memmem::find_iter(text.as_bytes(), b"COMPREPLY=").any(|at| {
-                let line = text[..at].rsplit('\n').next();
-                line.is_some_and(|line| line.trim().is_empty())
-            });
-        if interpreted || completes || SHELL.is_named(file_name) {
+        let completes = || {
+            let signs = ["#compdef", "#autoload"];
+            signs.iter().any(|sign| text.starts_with(sign))
+                || memchr::memmem::find_iter(text.as_bytes(), b"COMPREPLY=").any(|at| {
+                    let line = text[..at].rsplit('\n').next();
+                    line.is_some_and(|line| line.trim().is_empty())
+                })
+        };
+        if interpreted || SHELL.is_named(file_name) || completes() {
             Claim::IfWellFormed
         } else {
             Claim::No

@@ -3,6 +3,8 @@
 
 use std::collections::HashSet;
 
+use crate::place::{Letters, lines_with};
+
 /// How a variable is used in a script.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Use {
@@ -15,15 +17,13 @@ pub(super) enum Use {
 /// The names of the variables that `text` uses without quotes around them; those of batch files in
 /// upper case.
 pub(super) fn used_bare(text: &str, how: Use) -> HashSet<String> {
-    let sign = match how {
-        Use::Shell => '$',
-        Use::Batch => '%',
+    let (sign, signs): (_, &'static [Letters]) = match how {
+        Use::Shell => ('$', &[[b'$'; 3]]),
+        Use::Batch => ('%', &[[b'%'; 3]]),
     };
     let mut names = HashSet::new();
-    if !text.contains(sign) {
-        return names;
-    }
-    for line in text.lines() {
+    for line in lines_with(text, signs, [b'\n'; 3]) {
+        let line = &text[line];
         let (mut double, mut single) = (false, false);
         let mut before = '\n';
         for (at, letter) in line.char_indices() {

@@ -40,7 +40,7 @@ impl Allowance<'_> {
     /// What a document allows by itself.
     pub(crate) fn of(document: &Document<'_>) -> Self {
         Self {
-            sealed: document.sealed,
+            sealed: document.sealed(),
             broke: document.broke,
             repair: false,
             existing: None,

@@ -40,6 +40,11 @@ enum Stop {
 }
 
 fn name_stop(name: &str, windows: bool) -> Stop {
+    // Most names are of these letters alone, at which none stops.
+    let plain = |byte: u8| byte.is_ascii_alphanumeric() || b"._-".contains(&byte);
+    if name.bytes().all(plain) {
+        return Stop::None;
+    }
     if let Some(at) = option_behind(name).or_else(|| apostrophe(name)) {
         return match at {
             0 => Stop::Name,

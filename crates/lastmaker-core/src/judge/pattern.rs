@@ -14,11 +14,13 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
     }
     let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
     let word = near(rest).split(ends).next().unwrap_or("");
+    // Every one of them has such a letter, and most words have none.
+    let general_letter = |byte: u8| b"^?+*$|".contains(&byte);
     let general = [
         "[^", "(?", ".+", ").*", ")$", "\\|", "\\w+", "\\d+", "\\s+", "\\S+",
     ];
     let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
-    general.iter().any(|sign| word.contains(sign))
+    (word.bytes().any(general_letter) && general.iter().any(|sign| word.contains(sign)))
         || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
 }
 

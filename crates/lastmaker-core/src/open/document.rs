@@ -1,5 +1,6 @@
 //! Reading one document: its text, its format, its passages with places in them.
 
+use std::cell::OnceCell;
 use std::sync::Arc;
 
 use super::site::SitePassage;
@@ -66,8 +67,10 @@ pub struct Document<'a> {
     /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
     /// read as plain text.
     pub broke: Option<&'static str>,
-    /// Why nothing in it may be changed.
-    pub sealed: Option<&'static str>,
+    /// Why what it says itself forbids any change; looked for only when it is asked for.
+    signature: OnceCell<Option<&'static str>>,
+    /// Why what it lies in forbids any change.
+    pub(super) sealed_around: Option<&'static str>,
     value: Option<Hint>,
 }
 
@@ -82,7 +85,8 @@ impl<'a> Document<'a> {
                 passages: None,
                 format: &VALUE,
                 broke: None,
-                sealed: None,
+                signature: OnceCell::from(None),
+                sealed_around: None,
                 value: reading.value,
             });
         }
@@ -106,16 +110,22 @@ impl<'a> Document<'a> {
         {
             text.encoding = own;
         }
-        let sealed = signature(&text.content);
         Some(Self {
             text,
             reader: known.reader,
             passages: known.passages,
             format: known.format,
             broke: known.broke,
-            sealed,
+            signature: OnceCell::new(),
+            sealed_around: None,
             value: None,
         })
+    }
+
+    /// Why nothing in it may be changed; none if it may.
+    pub fn sealed(&self) -> Option<&'static str> {
+        let own = self.signature.get_or_init(|| signature(&self.text.content));
+        own.or(self.sealed_around)
     }
 
     /// Yields every passage in order, and says whether the document keeps its format's
@@ -190,6 +200,9 @@ impl<'a> Document<'a> {
     pub fn each_site(&self, finder: Finder<'_>, mut each: impl FnMut(&SitePassage)) {
         let mut sites = Vec::new();
         self.passages(&mut |ordinal, passage| {
+            if !passage.may_hold_place(&self.text.content[passage.span.clone()]) {
+                return;
+            }
             self.sites_of(ordinal, &passage, finder, &mut sites);
             sites.drain(..).for_each(|site| each(&site));
         });

@@ -221,7 +221,7 @@ impl<V: Visitor> Walk<'_, V> {
     fn at(&mut self, inside: Inside<'_>, nest: Nest<'_>) -> Option<V::Made> {
         match kind_of(inside.bytes, inside.name, inside.reading) {
             Kind::Document(mut document) => {
-                document.sealed = document.sealed.or(nest.sealed);
+                document.sealed_around = nest.sealed;
                 let leaf = Leaf {
                     format: document.format.name(),
                     document: &document,
@@ -318,7 +318,7 @@ impl<V: Visitor> Walk<'_, V> {
             Holding::Text { bytes, hint, run } => {
                 let reading = Reading::of_string(*hint);
                 let mut document = Document::open(bytes, "", reading)?;
-                document.sealed = nest.sealed;
+                document.sealed_around = nest.sealed;
                 let leaf = Leaf {
                     document: &document,
                     way: nest.way,

@@ -60,6 +60,10 @@ impl Nest<'_> {
             let at = inners.partition_point(|i| i.range.end <= found.start);
             inners.get(at).is_none_or(|i| i.range.start >= end)
         });
+        if inners.is_empty() {
+            sites.extend((!finds.is_empty()).then_some(SitePassage { finds, ..site }));
+            return;
+        }
         if !finds.is_empty() {
             sites.push(SitePassage {
                 finds,

@@ -32,28 +32,27 @@ pub(super) fn program_end(text: &str) -> Option<usize> {
         None => (0, text),
     };
     root_at(inner, 0)?;
-    let lower = inner.to_ascii_lowercase();
-    let limit = if open == 1 {
-        inner.find('"')?
-    } else {
-        inner.find('"').unwrap_or(inner.len())
+    let quote = memchr::memchr(b'"', inner.as_bytes());
+    let limit = match open {
+        1 => quote?,
+        _ => quote.unwrap_or(inner.len()),
     };
-    PROGRAM_SUFFIXES
-        .iter()
-        .flat_map(|suffix| {
-            lower[..limit]
-                .match_indices(suffix)
-                .map(|(at, s)| at + s.len())
+    let bytes = inner.as_bytes();
+    let suffix_end = |dot: usize| {
+        let behind = &bytes[dot..limit];
+        PROGRAM_SUFFIXES.iter().find_map(|suffix| {
+            let there = behind.get(..suffix.len())?;
+            there
+                .eq_ignore_ascii_case(suffix.as_bytes())
+                .then_some(dot + suffix.len())
         })
-        .filter(|&end| {
-            let rest = &inner[end..];
-            if open == 1 {
-                end == limit
-            } else {
-                rest.is_empty() || rest.starts_with([' ', '\t'])
-            }
+    };
+    memchr::memchr_iter(b'.', &bytes[..limit])
+        .filter_map(suffix_end)
+        .find(|&end| match bytes.get(end) {
+            _ if open == 1 => end == limit,
+            next => matches!(next, None | Some(b' ' | b'\t')),
         })
-        .min()
         .map(|end| open + end + open)
 }
 

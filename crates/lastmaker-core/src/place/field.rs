@@ -10,6 +10,7 @@ use super::command::{
 };
 use super::hint::Hint;
 use super::root::{next_candidate, root_at};
+use super::upcoming::{Letters, OF_PLACES, OF_VARIABLES, lines_with};
 
 /// What ends a place in a field.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -51,20 +52,18 @@ const LONGEST_COMMAND: usize = 64 * 1024;
 
 /// Cuts a passage into fields, in order. Blank ones are left out.
 pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
+    if !hint.is_value() {
+        // Most lines of a long text can name nothing.
+        let lines = lines_with(content, &[OF_PLACES, OF_VARIABLES], LINE_ENDS);
+        return lines.map(|line| prose_field(content, line)).collect();
+    }
     let mut fields = Vec::new();
     for line in lines(content) {
         let text = &content[line.clone()];
         if text.trim().is_empty() {
             continue;
         }
-        if !hint.is_value() {
-            let command = text.len() <= LONGEST_COMMAND && is_command_in_prose(text);
-            let kind = match command {
-                true => FieldKind::Command,
-                false => FieldKind::Prose,
-            };
-            fields.push(Field::new(line, kind));
-        } else if let Some((sign, items)) = list_items(text) {
+        if let Some((sign, items)) = list_items(text) {
             fields.extend(items.into_iter().map(|item| Field {
                 sign: Some(sign),
                 ..Field::new(
@@ -79,7 +78,21 @@ pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
     fields
 }
 
-/// Lines without their ends; a NUL ends one too, as it does in the registry's lists.
+/// A line of running text, which may be a command.
+fn prose_field(content: &str, line: Range<usize>) -> Field {
+    let text = &content[line.clone()];
+    let command = text.len() <= LONGEST_COMMAND && is_command_in_prose(text);
+    let kind = match command {
+        true => FieldKind::Command,
+        false => FieldKind::Prose,
+    };
+    Field::new(line, kind)
+}
+
+/// What ends a line; a NUL does too, as in the registry's lists.
+const LINE_ENDS: Letters = [b'\n', b'\r', 0];
+
+/// Lines without their ends.
 fn lines(content: &str) -> impl Iterator<Item = Range<usize>> + '_ {
     let bytes = content.as_bytes();
     let mut start = 0;
@@ -89,7 +102,8 @@ fn lines(content: &str) -> impl Iterator<Item = Range<usize>> + '_ {
             return None;
         }
         let from = start;
-        match memchr::memchr3(b'\n', b'\r', 0, &bytes[from..]) {
+        let [one, two, three] = LINE_ENDS;
+        match memchr::memchr3(one, two, three, &bytes[from..]) {
             Some(at) => {
                 start = from + at + 1;
                 Some(from..from + at)

@@ -15,6 +15,7 @@ mod hint;
 mod parse;
 mod root;
 mod spelling;
+mod upcoming;
 mod variable;
 
 pub use alias::{Alias, AliasKind};
@@ -25,8 +26,9 @@ pub use found::{Doubt, Flaw, Found, Stands, Token};
 pub use hint::{Hint, Key};
 pub use parse::PlaceFault;
 pub use spelling::{DriveFolder, Form, Spelling, Unspellable};
+pub(crate) use upcoming::{Letters, OF_PLACES, Upcoming, lines_with};
 
-use std::fmt;
+use std::fmt::{self, Write};
 
 use crate::fingerprint::fingerprint;
 use unicode_normalization::{UnicodeNormalization, is_nfc_quick};
@@ -144,10 +146,15 @@ impl Place {
         };
         for component in &self.components {
             key.push('/');
-            if windows {
-                key.push_str(&fold(component));
-            } else {
-                key.push_str(&compose(component));
+            match (component.is_ascii(), windows) {
+                (true, true) => key.extend(
+                    component
+                        .bytes()
+                        .map(|b| char::from(b.to_ascii_uppercase())),
+                ),
+                (true, false) => key.push_str(component),
+                (false, true) => key.push_str(&fold(component)),
+                (false, false) => key.push_str(&compose(component)),
             }
         }
         key
@@ -198,10 +205,11 @@ impl fmt::Display for Place {
             Root::Posix => '/',
         };
         if self.components.is_empty() && !matches!(self.root, Root::Share { .. }) {
-            write!(f, "{separator}")?;
+            f.write_char(separator)?;
         }
         for component in &self.components {
-            write!(f, "{separator}{component}")?;
+            f.write_char(separator)?;
+            f.write_str(component)?;
         }
         Ok(())
     }
@@ -212,28 +220,47 @@ pub fn may_hold_place(raw: &str) -> bool {
     memchr::memchr3(b':', b'\\', b'/', raw.as_bytes()).is_some()
 }
 
+/// The letters that are in no file's name, or show that a text is more than one.
+const IN_NO_NAME: [bool; 256] = {
+    let mut all = [false; 256];
+    let mut at = 0;
+    while at < 0x20 {
+        all[at] = true;
+        at += 1;
+    }
+    all[0x7f] = true;
+    let signs = b"/\\:*?\"<>|{}$";
+    let mut at = 0;
+    while at < signs.len() {
+        all[signs[at] as usize] = true;
+        at += 1;
+    }
+    all
+};
+
 /// Whether a text is a file's name with an extension and no folder, as far as its letters tell.
 pub fn is_file_name(raw: &str) -> bool {
     const LONGEST: usize = 255;
     const LONGEST_EXTENSION: usize = 5;
-    let odd = |b: u8| b.is_ascii_control() || b"/\\:*?\"<>|{}$".contains(&b);
-    if raw.len() > LONGEST || raw.bytes().any(odd) {
+    // Most texts have no extension, so that is asked first.
+    let end = &raw.as_bytes()[raw.len().saturating_sub(LONGEST_EXTENSION + 1)..];
+    let Some(dot) = end.iter().rposition(|byte| *byte == b'.') else {
         return false;
-    }
-    let parted = raw.rsplit_once('.');
-    parted.is_some_and(|(stem, extension)| {
-        let known = (1..=LONGEST_EXTENSION).contains(&extension.len());
-        let letters = extension.bytes().all(|b| b.is_ascii_alphanumeric());
-        let word = extension.bytes().any(|b| b.is_ascii_alphabetic());
-        !stem.trim().is_empty() && known && letters && word
-    })
+    };
+    let extension = &end[dot + 1..];
+    let stem = &raw[..raw.len() - extension.len() - 1];
+    extension.iter().all(u8::is_ascii_alphanumeric)
+        && extension.iter().any(u8::is_ascii_alphabetic)
+        && raw.len() <= LONGEST
+        && !stem.trim().is_empty()
+        && !raw.bytes().any(|byte| IN_NO_NAME[usize::from(byte)])
 }
 
 /// Whether a text may be a reference to a file beside its document: a file's name, behind which an address may
 /// go on.
 pub fn may_name_file(raw: &str) -> bool {
-    let path = raw.find(['?', '#']).map_or(raw, |end| &raw[..end]);
-    is_file_name(path) || is_file_name(raw)
+    let path = || memchr::memchr2(b'?', b'#', raw.as_bytes()).map(|end| &raw[..end]);
+    is_file_name(raw) || path().is_some_and(is_file_name)
 }
 
 /// Whether two names are the same component.

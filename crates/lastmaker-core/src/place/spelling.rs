@@ -110,6 +110,10 @@ impl Form {
 
     /// The form that begins with `backslashes` of them, and then `rest`.
     pub(super) fn of_lead(backslashes: usize, rest: &[u8]) -> Option<Lead> {
+        // With one of these every sign begins; most backslashes part names.
+        if !matches!(rest.first(), Some(b'?' | b'.')) {
+            return None;
+        }
         PREFIXES.iter().find_map(|(prefix, form)| {
             let sign = prefix.trim_matches('\\');
             let once = prefix.find(sign)?;

@@ -40,7 +40,7 @@ impl Mender<'_> {
         ordinal: usize,
         passage: &Passage<'_>,
     ) -> Option<Mended> {
-        if document.sealed.is_some() || document.broke.is_some() {
+        if document.sealed().is_some() || document.broke.is_some() {
             return None;
         }
         let reference = RelativeReference::read(self.home, document, passage)?;

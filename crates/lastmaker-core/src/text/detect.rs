@@ -97,12 +97,15 @@ fn eight_bit(bytes: &[u8]) -> (Encoding, bool) {
     if bytes.is_ascii() {
         return (Encoding::Undecided, true);
     }
+    if std::str::from_utf8(bytes).is_ok() {
+        return (Encoding::Utf8, true);
+    }
     let (mut letters, mut broken) = (0usize, 0usize);
     for chunk in bytes.utf8_chunks() {
         letters += chunk.valid().chars().filter(|c| !c.is_ascii()).count();
         broken += usize::from(!chunk.invalid().is_empty());
     }
-    if letters > broken || broken == 0 {
+    if letters > broken {
         return (Encoding::Utf8, true);
     }
     let sample = &bytes[..bytes.len().min(SAMPLE)];

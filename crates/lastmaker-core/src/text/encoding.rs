@@ -70,40 +70,53 @@ impl Encoding {
         {
             return Cow::Borrowed(text);
         }
-        let mut text = String::with_capacity(bytes.len());
+        let mut text = Vec::with_capacity(bytes.len());
         let mut at = 0;
         while at < bytes.len() {
             let rest = &bytes[at..];
             let (count, width) = self.ascii_run(rest);
             if count > 0 {
-                let run = rest[..count * width].chunks_exact(width);
-                // Of the two bytes of a letter of ASCII the other one is zero.
-                text.extend(run.map(|unit| unit.iter().fold(0, |all, byte| all | byte) as char));
-                at += count * width;
+                let run = &rest[..count * width];
+                match self {
+                    // Of the two bytes of a letter of ASCII the other one is zero.
+                    Self::Utf16Le => text.extend(run.chunks_exact(2).map(|unit| unit[0])),
+                    Self::Utf16Be => text.extend(run.chunks_exact(2).map(|unit| unit[1])),
+                    _ => text.extend_from_slice(run),
+                }
+                at += run.len();
                 continue;
             }
             let (letter, width) = self.unit(rest);
-            text.push(letter);
+            text.extend_from_slice(letter.encode_utf8(&mut [0; 4]).as_bytes());
             at += width;
         }
-        Cow::Owned(text)
+        // Only whole letters were put in it.
+        let text = String::from_utf8(text);
+        Cow::Owned(text.unwrap_or_else(|bad| String::from_utf8_lossy(bad.as_bytes()).into_owned()))
     }
 
     /// How many letters of ASCII `bytes` begin with, as far as that is told at a glance, and how wide one
     /// is.
     pub(crate) fn ascii_run(self, bytes: &[u8]) -> (usize, usize) {
         let wide = |low: usize| {
-            let units = bytes.chunks_exact(2);
-            units
-                .take_while(|unit| unit[1 - low] == 0 && unit[low].is_ascii())
-                .count()
+            let fits = |unit: &[u8]| unit[1 - low] == 0 && unit[low].is_ascii();
+            // Many units at once, without a branch for each.
+            let blocks = bytes.chunks_exact(32);
+            let all_fit = |block: &&[u8]| {
+                block
+                    .chunks_exact(2)
+                    .fold(true, |fit, unit| fit & fits(unit))
+            };
+            let whole = blocks.take_while(all_fit).count() * 16;
+            let rest = bytes[whole * 2..].chunks_exact(2);
+            whole + rest.take_while(|unit| fits(unit)).count()
         };
         match self {
             Self::Utf16Le => (wide(0), 2),
             Self::Utf16Be => (wide(1), 2),
             Self::Dos(_) => (0, 1),
             Self::Undecided | Self::Utf8 | Self::CodePage(_) => {
-                (bytes.iter().take_while(|byte| byte.is_ascii()).count(), 1)
+                (encoding_rs::Encoding::ascii_valid_up_to(bytes), 1)
             }
         }
     }

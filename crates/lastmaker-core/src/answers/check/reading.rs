@@ -138,7 +138,7 @@ impl File<'_> {
     ) -> Option<Told> {
         let sheet = self.job.sheet;
         let Resolved { end, place, target } = resolved;
-        let sealed = leaf.document.sealed;
+        let sealed = leaf.document.sealed();
         let mut verdict = judge::after_rewrite(case, end, place.clone(), sheet, sealed)?;
         let by = self.by(&place, target);
         if verdict.standing == Standing::Leftover {

@@ -9,7 +9,7 @@ use std::sync::Arc;
 use crate::about::About;
 use crate::codec::{ASSIGNED, BareText, ConfigWord, CronText, Escaped, JSON, Style, WordSyntax};
 use crate::format::shell::ShellReader;
-use crate::format::{Claim, Format, Reader, Sample};
+use crate::format::{Claim, Format, Reader, Sample, Subject};
 use crate::layer::{Layer, Layers, alone};
 use crate::text::Encoding;
 
@@ -61,7 +61,8 @@ impl Format for Directives {
         &self.about
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let signed = || {
             const HEAD: usize = 200;
             let mut lines = text.lines().take(HEAD).map(str::trim_start);

@@ -12,7 +12,7 @@ mod wrappings;
 
 use crate::about::About;
 use crate::codec::Escapes;
-use crate::format::{Claim, Format, Reader, Sample, interpreter};
+use crate::format::{Claim, Format, Reader, Sample, Subject, interpreter};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -122,13 +122,15 @@ impl Format for Syntax {
         &self.about
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let named = self.about.is_named(file_name);
-        let marked = self.marks.is_empty() || self.marks.iter().any(|mark| text.contains(mark));
+        // All of the text is looked through, so this is asked last.
+        let marked = || self.marks.is_empty() || self.marks.iter().any(|mark| text.contains(mark));
         let start = text.trim_start();
         let started = self.starts.iter().any(|sign| start.starts_with(sign))
             || interpreter(text).is_some_and(|name| self.interpreters.contains(&name));
-        if (named || started) && marked {
+        if (named || started) && marked() {
             Claim::IfWellFormed
         } else if self.keys.are_pairs() && lexer::begins_with_pair(start) {
             Claim::Perhaps
@@ -181,8 +183,8 @@ mod tests {
             ),
             (
                 &TOML,
-                "b = '''x'y'''\nl = [\"p\", 'q']",
-                &["b|x'y", "l|p", "l|q"],
+                "b = '''/x'y'''\nl = [\"p\", 'q']",
+                &["b|/x'y", "l|p", "l|q"],
             ),
             (
                 &JAVASCRIPT_SOURCE,
@@ -190,17 +192,17 @@ mod tests {
                 &["root|a", "k|k", "k|b"],
             ),
             (&JAVASCRIPT_SOURCE, "a = /['\"]/; b = \"x\"", &["b|x"]),
-            (&JAVASCRIPT_SOURCE, r"a = 'it\'s'; ", &[r"a|it\'s"]),
+            (&JAVASCRIPT_SOURCE, r"a = '/it\'s'; ", &[r"a|/it\'s"]),
             (
                 &LUA_SOURCE,
-                "a = [==[x]]y]==] -- 'n'\nb = 'z'",
-                &["a|x]]y", "b|z"],
+                "a = [==[/x]]y]==] -- 'n'\nb = 'z'",
+                &["a|/x]]y", "b|z"],
             ),
             (&LUA_SOURCE, "--[[ 'x' ]] a = \"y\"", &["a|y"]),
             (
                 &PYTHON_SOURCE,
-                "R = r'D:\\x'\nS = \"\"\"a\nb\"\"\"",
-                &[r"R|D:\x", "S|a\nb"],
+                "R = r'D:\\x'\nS = \"\"\"/a\nb\"\"\"",
+                &[r"R|D:\x", "S|/a\nb"],
             ),
             (&C_SOURCE, "#define P \"x\" /* \"n\" */", &["|x"]),
             (
@@ -210,8 +212,8 @@ mod tests {
             ),
             (
                 &POWERSHELL_SOURCE,
-                "$a = \"x`\"y\"; $b = 'it''s /a' # 'n'",
-                &["a|x`\"y", "b|it''s /a"],
+                "$a = \"/x`\"y\"; $b = 'it''s /a' # 'n'",
+                &["a|/x`\"y", "b|it''s /a"],
             ),
             (
                 &POWERSHELL_SOURCE,

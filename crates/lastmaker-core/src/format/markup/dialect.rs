@@ -86,6 +86,10 @@ const WORD_TEARS: &[&str] = &[
 impl Dialect {
     /// The dialect of the text that is right in an element, in a document with this root.
     pub(super) fn of(element: &str, root: &str) -> Option<&'static Self> {
+        // Most elements have names of one word, of which only one holds runs.
+        if element != "t" && memchr::memchr(b':', element.as_bytes()).is_none() {
+            return None;
+        }
         DIALECTS.iter().find(|dialect| {
             let known = dialect.roots.is_empty() || dialect.roots.contains(&root);
             known && dialect.texts.contains(&element)

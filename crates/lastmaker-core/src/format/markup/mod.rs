@@ -14,7 +14,7 @@ mod walk;
 mod wrappings;
 
 use crate::about::About;
-use crate::format::{Claim, Format, Reader, Sample};
+use crate::format::{Claim, Format, Reader, Sample, Subject};
 use crate::text::Encoding;
 
 use wrappings::Wrappings;
@@ -60,7 +60,8 @@ impl Format for Xml {
         &XML
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let start = text.trim_start();
         let named = XML.is_named(file_name);
         let element = start.strip_prefix('<').is_some_and(|rest| {
@@ -116,14 +117,14 @@ impl Format for Html {
         &HTML
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
-        let head: String = text
-            .trim_start()
-            .chars()
-            .take(200)
-            .collect::<String>()
-            .to_lowercase();
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
+        let start = text.trim_start();
         let named = HTML.is_named(file_name);
+        if !named && !start.starts_with('<') {
+            return Claim::No;
+        }
+        let head: String = start.chars().take(200).collect::<String>().to_lowercase();
         let started = head.starts_with("<!doctype html") || head.starts_with("<html");
         if (named && head.contains('<')) || (started && !file_name.ends_with(".xhtml")) {
             Claim::IfWellFormed
@@ -216,7 +217,7 @@ mod tests {
             (
                 &Xml,
                 "<add key=\"root\" value=\"D:\\x\"/>",
-                &["|root", "add.value|D:\\x"],
+                &["add.value|D:\\x"],
             ),
             (
                 &Html,
@@ -232,7 +233,7 @@ mod tests {
             (
                 &Xml,
                 "<dict><key>root</key><string>D:/x</string></dict>",
-                &["|root", "dict.string|D:/x"],
+                &["dict.string|D:/x"],
             ),
         ];
         for (format, text, expected) in cases {

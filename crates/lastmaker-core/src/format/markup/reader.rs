@@ -25,39 +25,51 @@ impl Walk<'_, '_> {
         let mut at = 0;
         while at < self.text.len() {
             let rest = &self.text[at..];
-            if !rest.starts_with('<') {
-                let length = memchr::memchr(b'<', rest.as_bytes()).unwrap_or(rest.len());
+            let bytes = rest.as_bytes();
+            if bytes[0] != b'<' {
+                let length = memchr::memchr(b'<', bytes).unwrap_or(bytes.len());
                 self.content(at..at + length);
                 at += length;
-            } else if rest.starts_with("<!--") {
-                self.end_string();
-                at = self.until(at, 4, "-->", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
-                });
-            } else if rest.starts_with("<![CDATA[") {
-                self.end_string();
-                at = self.until(at, 9, "]]>", |reader, span| {
-                    let hint = reader.hint();
-                    reader.emit(span, Role::Value, hint, Wrapped::Nothing, &[]);
-                });
-            } else if rest.starts_with("<?") {
-                self.end_string();
-                at = self.until(at, 2, "?>", |reader, span| {
-                    reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
-                });
-            } else if rest.starts_with("<!") {
-                at = self.document_type(at);
-            } else if let Some(rest) = rest.strip_prefix("</") {
-                let length = rest.find('>').unwrap_or(rest.len());
-                self.close(rest[..length].trim_end(), at);
-                at += 2 + length + 1;
-            } else {
-                at = self.tag(at);
+                continue;
             }
+            at = match bytes.get(1) {
+                Some(b'!') => self.declaration(at),
+                Some(b'?') => {
+                    self.end_string();
+                    self.until(at, 2, "?>", |reader, span| {
+                        reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
+                    })
+                }
+                Some(b'/') => {
+                    let length = memchr::memchr(b'>', bytes).unwrap_or(bytes.len());
+                    self.close(rest[2..length].trim_end(), at);
+                    at + length + 1
+                }
+                _ => self.tag(at),
+            };
         }
         self.end_string();
         let whole = self.wear.html || (self.open.is_empty() && self.roots == 1);
         self.grammar.note(whole, Grammar::Broken);
+    }
+
+    /// A comment, a section of raw text, or a declaration; returns where it is over.
+    fn declaration(&mut self, at: usize) -> usize {
+        let rest = &self.text[at..];
+        if rest.starts_with("<!--") {
+            self.end_string();
+            self.until(at, 4, "-->", |reader, span| {
+                reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
+            })
+        } else if rest.starts_with("<![CDATA[") {
+            self.end_string();
+            self.until(at, 9, "]]>", |reader, span| {
+                let hint = reader.hint();
+                reader.emit(span, Role::Value, hint, Wrapped::Nothing, &[]);
+            })
+        } else {
+            self.document_type(at)
+        }
     }
 
     /// Takes what ends with `close`; returns where it is over.
@@ -128,7 +140,8 @@ impl Walk<'_, '_> {
     }
 
     fn tag(&mut self, at: usize) -> usize {
-        let Some(tag) = tag_at(self.text, at, self.wear.html) else {
+        let room = std::mem::take(&mut self.room);
+        let Some(tag) = tag_at(self.text, at, self.wear.html, room) else {
             self.end_string();
             self.grammar.note(self.wear.html, Grammar::Broken);
             let next = self.text[at + 1..]
@@ -154,8 +167,7 @@ impl Walk<'_, '_> {
             .iter()
             .any(|one| read_on(&self.text[one.value.clone()]) || self.names_file(one));
         // `<add key="root" value="D:\x"/>`: one attribute names the other.
-        let label = tag
-            .attributes
+        let label = attributes
             .iter()
             .find(|one| {
                 let name = &self.text[one.name.clone()];
@@ -170,6 +182,7 @@ impl Walk<'_, '_> {
                 self.attribute(name, attribute, label);
             }
         }
+        self.room = tag.attributes;
         if self.wear.html {
             let raw = ["script", "style"]
                 .into_iter()
@@ -195,7 +208,7 @@ impl Walk<'_, '_> {
     fn names_file(&self, attribute: &Attribute) -> bool {
         let name = &self.text[attribute.name.clone()];
         let value = &self.text[attribute.value.clone()];
-        may_name_file(value) && ADDRESSES.iter().any(|one| name.eq_ignore_ascii_case(one))
+        ADDRESSES.iter().any(|one| name.eq_ignore_ascii_case(one)) && may_name_file(value)
     }
 
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {

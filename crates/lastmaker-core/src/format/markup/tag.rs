@@ -21,13 +21,14 @@ pub(super) struct Tag {
 }
 
 /// The start tag at `at`; none if what is there is none. HTML may leave out quotes and
-/// values.
-pub(super) fn tag_at(text: &str, at: usize, html: bool) -> Option<Tag> {
+/// values. `room` is where its attributes are kept.
+pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>) -> Option<Tag> {
+    room.clear();
     let bytes = text.as_bytes();
     let name = name_at(text, at + 1)?;
     let mut tag = Tag {
         name: name.clone(),
-        attributes: Vec::new(),
+        attributes: room,
         empty: false,
         end: 0,
     };
@@ -91,15 +92,27 @@ fn blanks(bytes: &[u8], at: usize) -> usize {
         .count()
 }
 
+/// The letters of ASCII that end a name, and all beyond ASCII.
+const ENDS_NAME: [bool; 256] = {
+    let mut all = [false; 256];
+    let mut at = 0;
+    while at < 256 {
+        all[at] = at > 0x7f
+            || matches!(
+                at as u8,
+                b'=' | b'/' | b'>' | b'"' | b'\'' | b'<' | b' ' | 0x09..=0x0d
+            );
+        at += 1;
+    }
+    all
+};
+
 fn name_at(text: &str, at: usize) -> Option<Range<usize>> {
     let rest = text.get(at..)?;
-    let ascii_end = |b: &u8| {
-        matches!(
-            b,
-            b'=' | b'/' | b'>' | b'"' | b'\'' | b'<' | b' ' | 0x09..=0x0d
-        ) || !b.is_ascii()
-    };
-    let plain = rest.bytes().take_while(|b| !ascii_end(b)).count();
+    let plain = rest
+        .bytes()
+        .take_while(|b| !ENDS_NAME[usize::from(*b)])
+        .count();
     let length = match rest.as_bytes().get(plain) {
         Some(letter) if !letter.is_ascii() => rest
             .find(|c: char| c.is_whitespace() || "=/>\"'<".contains(c))

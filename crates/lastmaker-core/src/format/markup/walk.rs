@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::dialect::{Dialect, Gathered, Tail};
+use super::tag::Attribute;
 use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Role, Step};
@@ -33,6 +34,8 @@ pub(super) struct Walk<'a, 'e> {
     pub(super) gathered: Option<Gathered>,
     /// What the next string may go on from.
     pub(super) tail: Option<Tail>,
+    /// Room for the attributes of the next tag.
+    pub(super) room: Vec<Attribute>,
     pub(super) grammar: Grammar,
     pub(super) each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -52,6 +55,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             root: "",
             gathered: None,
             tail: None,
+            room: Vec::new(),
             grammar: Grammar::Kept,
             each,
         }

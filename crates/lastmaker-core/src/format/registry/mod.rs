@@ -18,7 +18,7 @@ mod walk;
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Sample};
+use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject};
 use crate::about::About;
 use crate::codec::{Escaped, Escapes, HIVE, REGISTRY, Style};
 use crate::layer::{Layers, alone};
@@ -79,7 +79,8 @@ impl Format for RegistryExport {
         &ABOUT
     }
 
-    fn claims(&self, text: &str, _file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let text = subject.text;
         let start = text.trim_start();
         Claim::certain_if(start.starts_with(VERSION_5) || start.starts_with(VERSION_4))
     }
@@ -123,7 +124,8 @@ impl Format for RegistryHive {
         &ABOUT_HIVE
     }
 
-    fn claims(&self, text: &str, _file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let text = subject.text;
         Claim::certain_if(text.starts_with(HIVE_VERSION))
     }
 

@@ -7,7 +7,7 @@ use super::super::{Grammar, Passage, Role, Step};
 use super::{KEYS, Kind, Wrappings};
 use crate::codec::{RegistryHex, typed_by_hand};
 use crate::layer::{Layer, Layers};
-use crate::place::Hint;
+use crate::place::{Hint, OF_PLACES, Upcoming};
 use crate::text::{Encoded, Encoding};
 
 /// One walk through a registry file.
@@ -24,9 +24,14 @@ impl Walk<'_, '_> {
     pub(super) fn read(&mut self) {
         let mut at = 0;
         let mut first = true;
+        let mut upcoming = Upcoming::new(self.text, &[OF_PLACES]);
         while at < self.text.len() {
             let end = self.line_end_from(at);
             let line = &self.text[at..end];
+            if !first && upcoming.sign(at) >= end && is_idle(line) {
+                at = end + 1;
+                continue;
+            }
             let indent = line.len() - line.trim_start().len();
             let start = at + indent;
             at = match line[indent..].chars().next() {
@@ -132,6 +137,9 @@ impl Walk<'_, '_> {
 
     /// Whether a string breaks its grammar by a path with single backslashes.
     fn is_by_hand(&mut self, raw: &str) -> bool {
+        if memchr::memchr(b'\\', raw.as_bytes()).is_none() {
+            return false;
+        }
         let by_hand = typed_by_hand(raw);
         if !self.wear.kind.escapes().is_sound(raw) {
             self.grammar.note(false, Grammar::Escapes);
@@ -178,9 +186,9 @@ impl Walk<'_, '_> {
         {
             return self.string(start + open + 1, end, hint);
         }
-        let trimmed = data.trim_end();
-        let lower = trimmed.to_ascii_lowercase();
-        if trimmed == "-" || lower.starts_with("dword:") {
+        let kind = &data[..data.floor_char_boundary(LONGEST_KIND)];
+        let lower = kind.to_ascii_lowercase();
+        if data.trim_end() == "-" || lower.starts_with("dword:") {
             return end + 1;
         }
         match hex_type(&lower) {
@@ -297,6 +305,22 @@ impl Walk<'_, '_> {
         });
     }
 }
+
+/// Whether a line without any letter that every place has is a name and a string, each in its quotes, of which
+/// none may be a drive.
+fn is_idle(line: &str) -> bool {
+    let value = || {
+        let name = line.as_bytes().strip_prefix(b"\"")?;
+        let end = memchr::memchr(b'"', name)?;
+        let value = name[end + 1..].strip_prefix(b"=\"")?;
+        let closed = value.trim_ascii_end().strip_suffix(b"\"")?;
+        memchr::memchr(b'"', closed).is_none().then_some(closed)
+    };
+    value().is_some_and(|value| value.trim_ascii().len() > 1)
+}
+
+/// No longer kind of data has a name: `hex(7fffffff):`, in bytes.
+const LONGEST_KIND: usize = 16;
 
 /// The type number of hex data and the length of its prefix; `hex:` is 3.
 fn hex_type(lower: &str) -> Option<(u32, usize)> {

@@ -9,7 +9,7 @@ mod wrappings;
 
 use crate::about::About;
 use crate::codec::{Bare, Escapes, Style, WordSyntax};
-use crate::format::{Claim, Format, Reader, Sample};
+use crate::format::{Claim, Format, Reader, Sample, Subject};
 use crate::text::Encoding;
 
 pub(super) use dialects::*;
@@ -115,17 +115,20 @@ impl Format for Lines {
         &self.about
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         match self.look {
             Look::EscapesIn(other) => {
-                let alike = other.claims(text, file_name) != Claim::No;
+                let alike = other.claims(subject) != Claim::No;
                 match alike && signs::looks_escaped(text) {
                     true => Claim::IfWellFormed,
                     false => Claim::No,
                 }
             }
             _ if self.about.is_named(file_name) => Claim::IfWellFormed,
-            Look::Signs(signs) if signs::has_sign(text, signs) => Claim::IfWellFormed,
+            Look::Signs(signs) if signs.iter().any(|sign| subject.head().contains(sign)) => {
+                Claim::IfWellFormed
+            }
             Look::Sections if signs::looks_sectioned(text) => Claim::Perhaps,
             Look::Signs(_) | Look::Sections => Claim::No,
         }
@@ -170,7 +173,7 @@ mod tests {
         let cases: [(&'static Lines, &str, &[&str]); 14] = [
             (&INI, "[a]\r\nb = D:\\x\r\n; c = d\r\n", &[r"a.b|D:\x"]),
             (&INI, "b=\"D:\\x y\"\nc: E:\\z\n", &[r"b|D:\x y", r"c|E:\z"]),
-            (&INI, "key:D:\\x=1\nD:\\x=1\n", &["key|D:\\x=1", "D:\\x|1"]),
+            (&INI, "key:D:\\x=1\nD:\\x=1\n", &["key|D:\\x=1"]),
             (
                 &ESCAPED_INI,
                 "p=D:\\\\a, \"E:\\\\b, c\"\n",
@@ -213,7 +216,7 @@ mod tests {
             (&PLAYLIST, "#EXTM3U\r\nD:\\a b.wav\r\n", &[r"|D:\a b.wav"]),
             (&CUE, "FILE \"D:\\a b.wav\" WAVE\n", &[r"FILE|D:\a b.wav"]),
             (&INI, "a=", &[]),
-            (&INI, "\u{e4}=\u{f6}", &["\u{e4}|\u{f6}"]),
+            (&INI, "\u{e4}=/\u{f6}", &["\u{e4}|/\u{f6}"]),
         ];
         for (dialect, text, expected) in cases {
             assert_eq!(values(dialect, text), expected, "{text}");

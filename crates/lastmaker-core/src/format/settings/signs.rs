@@ -2,31 +2,11 @@
 
 use crate::codec::{HEX_SETTINGS, typed_by_hand};
 
-/// How many lines near the start may show a dialect.
-const HEAD: usize = 40;
-
-/// The lines of a text that are not empty, without the blanks around them. Every text that may be settings
-/// is asked for them, so line ends are looked for by vector instructions.
-fn lines(text: &str) -> impl Iterator<Item = &str> {
-    let ends = memchr::memchr_iter(b'\n', text.as_bytes()).chain([text.len()]);
-    let mut start = 0;
-    let lines = ends.map(move |end| {
-        let line = text[start..end].trim();
-        start = end + 1;
-        line
-    });
-    lines.filter(|line| !line.is_empty())
-}
-
-/// Whether one of `signs` is among the first lines.
-pub(super) fn has_sign(text: &str, signs: &[&str]) -> bool {
-    !signs.is_empty() && lines(text).take(HEAD).any(|line| signs.contains(&line))
-}
-
-/// A section's head in the first lines, and a key with `=` under it.
+/// Whether a section's head comes first but for comments, and a key with `=` under it.
 pub(super) fn looks_sectioned(text: &str) -> bool {
-    let mut lines = lines(text)
-        .filter(|line| !line.starts_with([';', '#']))
+    let lines = text.lines().map(str::trim);
+    let mut lines = lines
+        .filter(|line| !line.is_empty() && !line.starts_with([';', '#']))
         .take(20);
     let head = lines.by_ref().find(|line| line.starts_with('['));
     head.is_some_and(|head| head.ends_with(']') && head.len() > 2)

@@ -6,7 +6,7 @@ use super::wrappings::Wrappings;
 use super::{Lines, Shape};
 use crate::format::{Grammar, Passage, Reader, Role, Step};
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::place::{Hint, Letters, OF_PLACES, Upcoming};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -16,14 +16,18 @@ impl Reader for Wrappings {
     }
 }
 
+/// The letters in which strings and sections begin.
+const OPENING: Letters = [b'"', b'\'', b'['];
+
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
     pub(super) text: &'a str,
     section: Option<String>,
     scope: usize,
-    /// Whether the text speaks of mounts at all.
-    mounts: bool,
+    /// Where the text speaks of a mount next; its end if nowhere.
+    mount: usize,
+    upcoming: Upcoming<'a>,
     pub(super) grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -39,7 +43,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             text,
             section: None,
             scope: 0,
-            mounts: memchr::memmem::find(text.as_bytes(), b"mount").is_some(),
+            mount: 0,
+            upcoming: Upcoming::new(text, &[OF_PLACES, OPENING]),
             grammar: Grammar::Kept,
             each,
         }
@@ -52,6 +57,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     pub(super) fn read(&mut self) {
         let mut at = 0;
         while at < self.text.len() {
+            if !self.lists_files() {
+                at = self.telling_line(at);
+            }
             let end = self.logical_end(at);
             self.line(at, end);
             at = end;
@@ -61,6 +69,38 @@ impl<'a, 'e> Walk<'a, 'e> {
                 break;
             }
         }
+    }
+
+    /// The start of the first line at or after the line start `at` that may name a place or begin a section:
+    /// most lines of most files do neither.
+    fn telling_line(&mut self, at: usize) -> usize {
+        let line = self.line_with_sign(at);
+        // The name of a mount unit has dashes instead of separators.
+        if self.mount < at || at == 0 {
+            let rest = &self.text.as_bytes()[at..];
+            self.mount = at + memchr::memmem::find(rest, b"mount").unwrap_or(rest.len());
+        }
+        if self.mount >= line {
+            return line;
+        }
+        let start = memchr::memrchr(b'\n', &self.text.as_bytes()[..self.mount]);
+        start.map_or(0, |newline| newline + 1)
+    }
+
+    /// The start of the first line at or after the line start `at` that has one of the letters in it, or ends
+    /// with a lone letter, which may name a drive.
+    fn line_with_sign(&mut self, mut at: usize) -> usize {
+        let sign = self.upcoming.sign(at);
+        let bytes = self.text.as_bytes();
+        let first = at;
+        for end in memchr::memchr_iter(b'\n', &bytes[at..sign]) {
+            let end = first + end;
+            if ends_alone(&bytes[at..end]) {
+                break;
+            }
+            at = end + 1;
+        }
+        at
     }
 
     /// Where the line that begins at `at` ends, continued ones included, without its line end.
@@ -103,9 +143,6 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn line(&mut self, start: usize, end: usize) {
         let line = &self.text[start..end];
-        if is_idle(line, self.mounts) && !self.lists_files() {
-            return;
-        }
         if self.dialect().recipes && line.starts_with('\t') {
             let wear = self.wear;
             let commands = line.trim_start_matches(['\t', ' ', '@', '-', '+']);
@@ -224,10 +261,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             ignore_case: false,
             outlives_import: false,
         };
-        let layers = match self.dialect().key_escapes {
-            Some(_) => self.wear.key.clone(),
-            None => self.wear.name.clone(),
-        };
+        let layers = self.wear.key.clone();
         self.emit(span, &layers, role, Hint::Name, None);
     }
 
@@ -277,23 +311,15 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 }
 
-/// Whether a line can neither name a place nor begin a section: most lines of most files. `mounts` says
-/// whether one may speak of a mount.
-fn is_idle(line: &str, mounts: bool) -> bool {
-    let bytes = line.as_bytes();
-    // A letter alone may name a drive.
-    let lone = bytes
-        .trim_ascii_end()
-        .iter()
-        .rev()
-        .nth(1)
-        .is_none_or(|byte| !byte.is_ascii_alphanumeric());
-    // The name of a mount unit has dashes instead.
-    let mount = mounts && line.contains("mount");
-    !lone
-        && !mount
-        && !crate::place::may_hold_place(line)
-        && memchr::memchr3(b'"', b'\'', b'[', bytes).is_none()
+/// Whether a line ends with a letter that no letter or digit stands before, or has no two letters.
+fn ends_alone(line: &[u8]) -> bool {
+    match line.strip_suffix(b"\r").unwrap_or(line) {
+        [.., before, last] if !last.is_ascii_whitespace() => !before.is_ascii_alphanumeric(),
+        _ => {
+            let mut back = line.trim_ascii_end().iter().rev();
+            back.nth(1).is_none_or(|byte| !byte.is_ascii_alphanumeric())
+        }
+    }
 }
 
 /// Whether a place with a root of its own follows the colon of `key`.

@@ -2,12 +2,11 @@
 
 use std::sync::Arc;
 
-use super::{BareValue, Lines};
+use super::{BareValue, Lines, Quotes};
 use crate::codec::{
     Bare, BareText, ByteArray, ConfigWord, DollarText, ENVIRONMENT_QUOTED, ENVIRONMENT_SINGLE,
-    Escaped, Escapes, Field, LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, PROPERTIES_KEY, QUOTED_SETTING,
-    RAW_SINGLE, SETTING_KEY, SHELL_DOUBLE, Style, UNIT_COMMAND_WORD, UNIT_PATH, UNIT_PROGRAM,
-    UNIT_WORD,
+    Escaped, Escapes, Field, LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, QUOTED_SETTING, RAW_SINGLE,
+    SETTING_KEY, SHELL_DOUBLE, Style, UNIT_COMMAND_WORD, UNIT_PATH, UNIT_PROGRAM, UNIT_WORD,
 };
 use crate::format::shell::ShellReader;
 use crate::layer::{Layer, Layers, alone};
@@ -78,26 +77,43 @@ impl Wrappings {
             letters: true,
             ..Style::default()
         };
+        let name = bare(&SETTING_KEY);
+        let quoted = bare(&QUOTED_SETTING);
+        let key = match dialect.key_escapes {
+            Some(escapes) => escaped(escapes, letters),
+            None => name.clone(),
+        };
+        // How a document escapes is looked for in all of it, so only where its dialect does.
+        let (double, single) = match dialect.quotes {
+            Quotes::Shell => (
+                guarded(
+                    escaped(&SHELL_DOUBLE, Style::default()),
+                    &ENVIRONMENT_QUOTED,
+                ),
+                guarded(escaped(&PHP_SINGLE, Style::default()), &ENVIRONMENT_SINGLE),
+            ),
+            Quotes::Letters | Quotes::Whole => (quoted.clone(), quoted.clone()),
+        };
         Self {
             dialect,
-            key: escaped(dialect.key_escapes.unwrap_or(&PROPERTIES_KEY), letters),
+            key,
             bytes: item.iter().cloned().chain([bytes]).collect(),
             item,
             launcher: value.iter().cloned().chain([launcher]).collect(),
             value,
-            quoted: bare(&QUOTED_SETTING),
-            double: guarded(
-                escaped(&SHELL_DOUBLE, Style::default()),
-                &ENVIRONMENT_QUOTED,
-            ),
-            single: guarded(escaped(&PHP_SINGLE, Style::default()), &ENVIRONMENT_SINGLE),
+            quoted,
+            double,
+            single,
             literal: bare(&RAW_SINGLE),
             unit_program: alone(ConfigWord(&UNIT_PROGRAM)),
             unit_command: alone(ConfigWord(&UNIT_COMMAND_WORD)),
             unit_word: alone(ConfigWord(&UNIT_WORD)),
             unit_path: alone(ConfigWord(&UNIT_PATH)),
-            recipe: ShellReader::of(text, &[Arc::new(DollarText)]),
-            name: bare(&SETTING_KEY),
+            recipe: ShellReader::of(
+                if dialect.recipes { text } else { "" },
+                &[Arc::new(DollarText)],
+            ),
+            name,
             line: bare(&PLACE_LINE),
             plain: Arc::new([]),
         }

@@ -8,7 +8,7 @@ mod walk;
 
 use std::sync::Arc;
 
-use super::{Claim, Format, Reader, Sample};
+use super::{Claim, Format, Reader, Sample, Subject};
 use crate::about::About;
 use crate::codec::{Brackets, DollarText, Doubled, Escaped, Fold, Style, YAML_DOUBLE};
 use crate::layer::{Layer, Layers};
@@ -68,7 +68,8 @@ impl Format for Yaml {
         &self.about
     }
 
-    fn claims(&self, text: &str, file_name: &str) -> Claim {
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        let (text, file_name) = (subject.text, subject.file_name);
         let started = self.starts.iter().any(|start| text.starts_with(start));
         match self.about.is_named(file_name) || started {
             true => Claim::IfWellFormed,

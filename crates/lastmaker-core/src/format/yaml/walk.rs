@@ -359,7 +359,8 @@ impl Walk<'_, '_> {
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
-        if span.is_empty() {
+        // A name that cannot be a place cannot become equal to one that changes either.
+        if !may_matter(&self.text[span.clone()]) {
             return;
         }
         let mut site = Vec::new();

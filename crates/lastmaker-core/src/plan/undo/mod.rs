@@ -139,7 +139,7 @@ impl Visitor for Planner {
     fn document(&mut self, leaf: &Leaf<'_, '_>, _left: &mut Left) -> Option<ContentPlan> {
         let number = self.document;
         self.document += 1;
-        if leaf.document.sealed.is_some() {
+        if leaf.document.sealed().is_some() {
             return None;
         }
         let edits: TextEdits = Edits::new(self.edits.remove(&number)?).ok()?;

@@ -1,0 +1,42 @@
+//! What is looked at to tell of which format a document is.
+
+use std::cell::OnceCell;
+
+/// How many lines at its start may show what a text is.
+const HEAD: usize = 40;
+
+/// A document whose format is not known yet. What several formats ask of it is worked out once.
+pub struct Subject<'t> {
+    /// Its text.
+    pub text: &'t str,
+    /// Its file's name, in lower case.
+    pub file_name: &'t str,
+    head: OnceCell<Vec<&'t str>>,
+}
+
+impl<'t> Subject<'t> {
+    /// A text, and the name of its file in lower case.
+    pub fn new(text: &'t str, file_name: &'t str) -> Self {
+        Self {
+            text,
+            file_name,
+            head: OnceCell::new(),
+        }
+    }
+
+    /// The first lines that are not blank, without the blanks around them.
+    pub fn head(&self) -> &[&'t str] {
+        let read = || {
+            let text = self.text;
+            let ends = memchr::memchr_iter(b'\n', text.as_bytes()).chain([text.len()]);
+            let mut start = 0;
+            let lines = ends.map(|end| {
+                let line = text[start..end].trim();
+                start = end + 1;
+                line
+            });
+            lines.filter(|line| !line.is_empty()).take(HEAD).collect()
+        };
+        self.head.get_or_init(read)
+    }
+}
