@@ -63,17 +63,8 @@ impl Acceptance {
     /// # Errors
     /// Where no line is named.
     pub fn add_site(&mut self, text: &str, base: &Path) -> Result<(), AcceptanceFault> {
-        let number = |text: &str| text.parse::<usize>().ok().filter(|number| *number > 0);
-        let last = text.rsplit_once(':');
-        let (rest, last) = last
-            .and_then(|(rest, last)| Some((rest, number(last)?)))
-            .ok_or_else(|| AcceptanceFault::NoLine(text.to_owned()))?;
-        let before = rest.rsplit_once(':');
-        let before = before.and_then(|(file, line)| Some((file, number(line)?)));
-        let (file, line, column) = match before {
-            Some((file, line)) => (file, line, Some(last)),
-            None => (rest, last, None),
-        };
+        let (file, line, column) =
+            parted_site(text).ok_or_else(|| AcceptanceFault::NoLine(text.to_owned()))?;
         self.sites.push(AcceptedSite {
             file: base.join(file),
             line,
@@ -119,6 +110,21 @@ impl Acceptance {
         acceptable
             && (self.reasons.iter().any(|name| name == reason) || self.sites.iter().any(at_site))
     }
+}
+
+/// The file, the line and the column that `FILE:LINE` or `FILE:LINE:COLUMN` names, as a preview lists a
+/// reference; none if there is no line in it. Lines and columns count from 1.
+pub fn parted_site(text: &str) -> Option<(&str, usize, Option<usize>)> {
+    let number = |text: &str| text.parse::<usize>().ok().filter(|number| *number > 0);
+    let behind = |text| {
+        let (rest, last) = str::rsplit_once(text, ':')?;
+        Some((rest, number(last)?))
+    };
+    let (rest, last) = behind(text)?;
+    Some(match behind(rest) {
+        Some((file, line)) => (file, line, Some(last)),
+        None => (rest, last, None),
+    })
 }
 
 /// Whether both paths lead to one file.

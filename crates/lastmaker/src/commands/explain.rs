@@ -4,6 +4,7 @@ use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use lastmaker_core::answers::{explain, familiar};
+use lastmaker_core::sheet::parted_site;
 use lastmaker_core::tree::Scope;
 
 use crate::exit::{CommandResult, Failure};
@@ -54,21 +55,14 @@ pub(crate) fn run(args: &ExplainArgs, talk: &TalkArgs) -> CommandResult {
     answer(talk.how(), &mut out, String::new(), &explained)
 }
 
-/// A number after the last colon is a line, unless there is a file of the whole name.
+/// A number behind the file is a line, unless there is a file of the whole name.
 fn file_and_line(typed: &OsString) -> (PathBuf, Option<usize>) {
     let whole = Path::new(typed);
     let text = typed.to_str().filter(|_| whole.symlink_metadata().is_err());
-    let number = |text: &str| {
-        let (rest, number) = text.rsplit_once(':')?;
-        let number: usize = number.parse().ok().filter(|number| *number > 0)?;
-        (rest.len() > 1).then(|| (rest.to_owned(), number))
-    };
-    let last = text.and_then(number);
-    // As a preview names a reference: behind the line stands the column.
-    let before = last.as_ref().and_then(|(rest, _)| number(rest));
-    let parted = before.or(last);
-    let parted = parted.map(|(file, line)| (PathBuf::from(file), Some(line)));
-    parted.unwrap_or_else(|| (whole.to_owned(), None))
+    match text.and_then(parted_site) {
+        Some((file, line, _)) => (PathBuf::from(file), Some(line)),
+        None => (whole.to_owned(), None),
+    }
 }
 
 #[cfg(test)]
@@ -84,7 +78,8 @@ mod tests {
             ("a.ini:x", "a.ini:x", None),
             (r"D:\a.ini:3", r"D:\a.ini", Some(3)),
             ("a.ini:12:5", "a.ini", Some(12)),
-            ("D:7", "D:7", None),
+            ("a:12:5", "a", Some(12)),
+            ("D:a.ini", "D:a.ini", None),
         ];
         for (typed, file, line) in cases {
             let expected = (PathBuf::from(file), line);
