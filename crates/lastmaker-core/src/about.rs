@@ -33,12 +33,15 @@ impl About {
 
     /// Whether a file of this name, in lower case, is said to be of this format.
     pub(crate) fn is_named(&self, file_name: &str) -> bool {
-        self.names.iter().any(|name| match name.strip_prefix('=') {
+        // Every file is asked this for every format, so the last letter goes first.
+        let last = file_name.as_bytes().last();
+        let mut alike = self
+            .names
+            .iter()
+            .filter(|name| name.as_bytes().last() == last);
+        alike.any(|name| match name.strip_prefix('=') {
             Some(whole) => file_name == whole,
-            // Every file is asked this for every format, so the last letter goes first.
-            None => {
-                file_name.as_bytes().last() == name.as_bytes().last() && file_name.ends_with(name)
-            }
+            None => file_name.ends_with(name),
         })
     }
 }

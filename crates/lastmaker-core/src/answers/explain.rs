@@ -58,6 +58,7 @@ fn explain_file(
     let below = below.next().unwrap_or(entry.path);
     let of_file = Spellings::of(job, job.sheet, entry, below);
     let mut visitor = EachLeaf {
+        sieve: None,
         binary: true,
         each: |leaf: &Leaf<'_, '_>| {
             let spellings = of_file.of_leaf(leaf);

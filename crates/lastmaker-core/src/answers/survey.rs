@@ -20,6 +20,7 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let walked = job.walk(&sieve, |entry| {
         let mut places = Vec::new();
         let mut visitor = EachLeaf {
+            sieve: Some(&sieve),
             binary: job.thorough,
             each: |leaf: &Leaf<'_, '_>| places_in(job, finder, leaf, &mut places),
         };

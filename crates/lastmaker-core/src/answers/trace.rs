@@ -34,6 +34,7 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
         let mut places = Vec::new();
         let mut mentions = Vec::new();
         let mut visitor = EachLeaf {
+            sieve: None,
             binary: job.thorough,
             each: |leaf: &Leaf<'_, '_>| {
                 places_in(job, finder, leaf, &mut places);

@@ -31,12 +31,23 @@ impl<'t> Subject<'t> {
             let ends = memchr::memchr_iter(b'\n', text.as_bytes()).chain([text.len()]);
             let mut start = 0;
             let lines = ends.map(|end| {
-                let line = text[start..end].trim();
+                let line = without_blanks(&text[start..end]);
                 start = end + 1;
                 line
             });
-            lines.filter(|line| !line.is_empty()).take(HEAD).collect()
+            let mut head = Vec::with_capacity(HEAD);
+            head.extend(lines.filter(|line| !line.is_empty()).take(HEAD));
+            head
         };
         self.head.get_or_init(read)
+    }
+}
+
+/// A line without the blanks around it, of which most have none but a carriage return.
+fn without_blanks(line: &str) -> &str {
+    let line = line.strip_suffix('\r').unwrap_or(line);
+    match line.as_bytes() {
+        [first, .., last] if first.is_ascii_graphic() && last.is_ascii_graphic() => line,
+        _ => line.trim(),
     }
 }

@@ -2,21 +2,25 @@
 
 use super::parts::{Group, Leaf, Left, Visitor};
 use crate::container::{Holding, Part};
+use crate::tree::Sieve;
 
 /// A visitor that shows every document to a function.
-pub struct EachLeaf<F> {
+pub struct EachLeaf<'s, F> {
+    /// Rules parts of containers out by their bytes, if any are.
+    pub sieve: Option<&'s Sieve>,
     /// Whether runs of letters in files of no known kind are documents too.
     pub binary: bool,
     /// Takes each document.
     pub each: F,
 }
 
-impl<F: FnMut(&Leaf<'_, '_>)> Visitor for EachLeaf<F> {
+impl<F: FnMut(&Leaf<'_, '_>)> Visitor for EachLeaf<'_, F> {
     type Made = ();
     type Mark = ();
 
-    fn wants(&self, _: &Holding<'_>) -> bool {
-        true
+    fn wants(&self, holding: &Holding<'_>) -> bool {
+        self.sieve
+            .is_none_or(|sieve| sieve.lets_part_through(holding))
     }
 
     fn wants_binary(&self) -> bool {

@@ -88,15 +88,7 @@ impl Visitor for Planner<'_> {
     type Mark = blake3::Hash;
 
     fn wants(&self, holding: &Holding<'_>) -> bool {
-        match holding {
-            Holding::Unreadable(_) => false,
-            Holding::Text { bytes, .. } => self.sieve.lets_through(bytes),
-            Holding::Document { bytes, cut, .. } => {
-                self.sieve.lets_through(bytes)
-                    || Sieve::must_read(bytes)
-                    || (*cut && self.sieve.lets_through(&without_tags(bytes)))
-            }
-        }
+        self.sieve.lets_part_through(holding)
     }
 
     fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<ContentPlan> {
@@ -342,25 +334,4 @@ impl ContentPlan {
         self.new = None;
         self.sites = Packed::default();
     }
-}
-
-/// Markup without its tags, so that a string of a document that cuts it into runs is in one
-/// piece.
-fn without_tags(markup: &[u8]) -> Vec<u8> {
-    let mut text = Vec::with_capacity(markup.len());
-    let mut rest = markup;
-    while let Some(open) = memchr::memchr(b'<', rest) {
-        text.extend_from_slice(&rest[..open]);
-        rest = &rest[open..];
-        let Some(close) = memchr::memchr(b'>', rest) else {
-            return text;
-        };
-        let deleted = rest.starts_with(b"<w:delText");
-        rest = &rest[close + 1..];
-        if deleted {
-            rest = &rest[memchr::memchr(b'<', rest).unwrap_or(rest.len())..];
-        }
-    }
-    text.extend_from_slice(rest);
-    text
 }

@@ -63,6 +63,7 @@ pub(super) fn check_file(
     };
     let mut told = Vec::new();
     let mut visitor = EachLeaf {
+        sieve: None,
         // What no move speaks of would be noise in a file of no known kind.
         binary: job.thorough || !job.sheet.moves.is_empty(),
         each: |leaf: &Leaf<'_, '_>| {

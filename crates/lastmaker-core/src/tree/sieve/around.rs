@@ -63,6 +63,11 @@ impl Around {
         if self.before == Before::Anything && self.after != After::NameEnds {
             return self.after.follows(bytes, end, wide);
         }
+        // A word of running text, as most are that are no name of the place.
+        let behind_word = matches!(bytes[..first], [.., word, b' '] if !word.is_ascii_whitespace());
+        if behind_word && !wide && self.before != Before::Anything {
+            return false;
+        }
         let mut letters = [0; REACH];
         let before = Letters::before(bytes, first, wide, &mut letters);
         // A string that is preceded by its length may be followed by anything.
@@ -110,20 +115,22 @@ struct Letters<'a> {
 
 impl<'a> Letters<'a> {
     fn before(bytes: &[u8], first: usize, wide: bool, letters: &'a mut [u8; REACH]) -> Self {
-        let mut count = 0;
-        let mut at = first;
-        while count < REACH {
-            let letter = match wide {
-                false => at.checked_sub(1).map(|at| bytes[at]),
-                true => at.checked_sub(2).map(|at| wide_letter(bytes, at)),
-            };
-            let Some(letter) = letter else {
-                break;
-            };
-            at -= if wide { 2 } else { 1 };
-            count += 1;
-            letters[REACH - count] = letter.to_ascii_lowercase();
+        let count = match wide {
+            false => first.min(REACH),
+            true => (first / 2).min(REACH),
+        };
+        let room = &mut letters[REACH - count..];
+        match wide {
+            false => room.copy_from_slice(&bytes[first - count..first]),
+            true => {
+                let start = first - 2 * count;
+                let places = (start..first).step_by(2);
+                for (letter, at) in room.iter_mut().zip(places) {
+                    *letter = wide_letter(bytes, at);
+                }
+            }
         }
+        room.make_ascii_lowercase();
         Self {
             known: &letters[REACH - count..],
             whole: count < REACH,

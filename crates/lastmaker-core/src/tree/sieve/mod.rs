@@ -18,6 +18,7 @@ use crate::sheet::{Move, Sheet};
 mod any_place;
 mod around;
 mod drives;
+mod parts;
 mod signs;
 
 use any_place::{AROUND, AnyPlace};
