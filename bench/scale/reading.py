@@ -4,7 +4,7 @@
     bench/scale/reading.py [PROGRAM [NAME...]]
 
 For each format some 24 MB of made-up documents of 60 KB, a place in one line of 40; `survey --jobs 1` over them, CPU
-seconds of user time, the best of three, less the time for the same files with nothing in them. NAMEs choose formats.
+seconds of user time, the best of nine, less the time for the same files with nothing in them. NAMEs choose formats.
 """
 
 import os
@@ -86,7 +86,7 @@ FORMATS = {
 def seconds(folder):
     command = [PROGRAM, "survey", folder, "--jobs", "1", "--no-sheet", "--elsewhere", "-q"]
     best = None
-    for _ in range(3):
+    for _ in range(9):
         start = os.times()
         subprocess.run(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
         end = os.times()
