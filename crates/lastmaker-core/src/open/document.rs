@@ -200,9 +200,6 @@ impl<'a> Document<'a> {
     pub fn each_site(&self, finder: Finder<'_>, mut each: impl FnMut(&SitePassage)) {
         let mut sites = Vec::new();
         self.passages(&mut |ordinal, passage| {
-            if !passage.may_hold_place(&self.text.content[passage.span.clone()]) {
-                return;
-            }
             self.sites_of(ordinal, &passage, finder, &mut sites);
             sites.drain(..).for_each(|site| each(&site));
         });

@@ -1,12 +1,12 @@
 //! Finding places inside a decoded string, and telling them from what only looks like one.
 
-use super::Place;
 use super::doubt::{flaw, lone};
 use super::extent::measure;
 use super::field::{Field, FieldKind, fields};
 use super::found::{Flaw, Found, Stands};
 use super::hint::Hint;
 use super::root::{RootAt, next_candidate, root_at};
+use super::{Place, may_hold_place};
 
 /// A string with as many places in it is meant to exhaust the memory; the rest of it is not
 /// looked at.
@@ -23,7 +23,7 @@ impl Finder<'_> {
     /// Every place in `content`, in order of where it begins.
     pub fn find(&self, content: &str, hint: Hint) -> Vec<Found> {
         let mut all = Vec::new();
-        if memchr::memchr3(b':', b'\\', b'/', content.as_bytes()).is_none() && !hint.names_drive() {
+        if !may_hold_place(content) && !hint.names_drive() {
             return all;
         }
         for field in fields(content, hint) {

@@ -217,7 +217,8 @@ impl fmt::Display for Place {
 
 /// Whether a raw text holds a letter that every place has in it in every codec.
 pub fn may_hold_place(raw: &str) -> bool {
-    memchr::memchr3(b':', b'\\', b'/', raw.as_bytes()).is_some()
+    let [one, two, three] = OF_PLACES;
+    memchr::memchr3(one, two, three, raw.as_bytes()).is_some()
 }
 
 /// The letters that are in no file's name, or show that a text is more than one.

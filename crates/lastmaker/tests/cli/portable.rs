@@ -1,7 +1,7 @@
 //! References that become relative to their document: which do, which stay absolute, and that they still name
 //! the same file after the next move.
 
-use crate::desk::{Desk, MOVE, Ran, archive};
+use crate::desk::{Desk, Ran, SEEN_MOVE, archive};
 
 /// Documents in `h`, which lay on another drive before.
 const PARTED: [&str; 8] = [
@@ -18,20 +18,8 @@ const PARTED: [&str; 8] = [
 /// A desk on which `H:\` is seen at `disks/h`, with documents in the moved folder.
 fn rewritten(name: &str, content: impl AsRef<[u8]>, more: &[&str]) -> (Desk, Ran) {
     let desk = Desk::new().file(&format!("disks/h/Collections/Herbarium/{name}"), content);
-    let mut all = vec![
-        "rewrite",
-        "disks/h",
-        "--yes",
-        "--anyway",
-        "--move",
-        MOVE,
-        "--seen-at",
-        r"H:\=disks/h",
-        "--record-dir",
-        "records",
-    ];
-    all.extend(more);
-    let ran = desk.run(all);
+    let all = ["rewrite", "disks/h", "--yes", "--anyway"];
+    let ran = desk.run(all.iter().chain(&SEEN_MOVE).chain(more).copied());
     (desk, ran)
 }
 

@@ -4,6 +4,7 @@
 //! files begin none: they end a key, close a tag, part a date or belong to an address. Only what surely is of
 //! that kind is passed over, so this errs towards reading.
 
+use super::{is_part, may_begin};
 use crate::place::Place;
 
 /// So far around a letter it is looked for what it belongs to, in bytes.
@@ -67,22 +68,18 @@ impl AnyPlace {
     }
 }
 
-fn is_word(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || byte == b'_'
-}
-
 /// Whether a colon may end the root of a drive: behind a letter by itself, before what is no other name.
 fn ends_drive(bytes: &[u8], at: usize) -> bool {
     let Some(letter) = at.checked_sub(1) else {
         return false;
     };
-    if !bytes[letter].is_ascii_alphabetic() || !super::may_begin(&bytes[..letter]) {
+    if !bytes[letter].is_ascii_alphabetic() || !may_begin(&bytes[..letter]) {
         return false;
     }
     // A name right behind it is one of the drive's current folder, which nobody counts.
     bytes
         .get(at + 1)
-        .is_none_or(|next| !(is_word(*next) || *next == b'.'))
+        .is_none_or(|next| !(is_part(*next) || *next == b'.'))
 }
 
 /// Whether a slash may begin a place.
@@ -112,7 +109,7 @@ fn may_be_root(bytes: &[u8], at: usize) -> bool {
         Some(b'.') => false,
         Some(b'<') => !closes_tag(behind),
         Some(b':') if run == 2 => !is_address(&bytes[..at - 1]),
-        Some(before) if is_word(before) => {
+        Some(before) if is_part(before) => {
             // Within a word nothing begins but behind an option of one letter, or an escape.
             let near = &bytes[at.saturating_sub(7)..at - 1];
             matches!(near, [] | [.., b'-']) || near.iter().any(|byte| b"%=&$#".contains(byte))
@@ -132,7 +129,7 @@ fn is_address(bytes: &[u8]) -> bool {
 
 /// Whether an end tag goes on with a name and is over.
 fn closes_tag(behind: &[u8]) -> bool {
-    let part = |byte: &u8| is_word(*byte) || b":.-".contains(byte);
+    let part = |byte: &u8| is_part(*byte) || b":.-".contains(byte);
     let near = &behind[..behind.len().min(AROUND)];
     let name = near.iter().take_while(|byte| part(byte)).count();
     near.get(name) == Some(&b'>')

@@ -3,7 +3,7 @@
 //! Of a drive there is only a letter to look for. In every spelling something else than a letter follows it,
 //! and mostly something else stands before it, so few are left to be looked at.
 
-use super::may_begin;
+use super::{is_part, may_begin};
 
 /// A drive that is looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -107,12 +107,6 @@ impl Drive {
                 false => *last == b'/',
             }
     }
-}
-
-/// Whether a byte is a part of a word.
-fn is_part(byte: u8) -> bool {
-    let letter = (byte | 0x20).wrapping_sub(b'a') < 26;
-    letter | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
 }
 
 /// Whether one of `words` ends less than `distance` bytes before the end of `bytes`, but not right there.

@@ -371,6 +371,12 @@ impl Sieve {
     }
 }
 
+/// Whether a byte is a part of a word. Blocks of them are asked at once, so there is no branch in it.
+fn is_part(byte: u8) -> bool {
+    let letter = (byte | 0x20).wrapping_sub(b'a') < 26;
+    letter | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
+}
+
 /// Whether a drive's letter may follow `before`: letters before it belong to a word, unless they are
 /// an escape (`\n`, `\u0022`, `%20`, `&quot`), or an option of one letter (`-I`).
 fn may_begin(before: &[u8]) -> bool {
