@@ -5,8 +5,10 @@ whole drive, against the floor: a walk that reads each file once and looks for o
     bench/scale/names.py [PROGRAM [FLOOR]]
 
 30,000 made-up files, some 300 MB: 300 name `D:\\Herbarium`, 10,000 hold that name as something else
-(`D:\\HerbariumOld`, a host, a word), all hold words of every day. CPU seconds, user and system, medians of
-seven in turn in one run. FLOOR is the binary of `bench/floor`.
+(`D:\\HerbariumOld`, a host, a word), all hold words of every day. A place of another sort stands in one line
+of 2,000, so with the decoys one file in five has some; in a second tree in one line of 33, so nine in ten do: there
+a survey has to read nearly everything. CPU seconds, user and system, medians of seven in turn in one run.
+FLOOR is the binary of `bench/floor`.
 """
 
 import os
@@ -28,7 +30,8 @@ DECOYS = [r"D:\HerbariumOld\x", "https://herbarium.example/x", "the herbarium is
 PLACES = [r"C:\Windows\System32\x.dll", "/usr/share/x", "C:/ProgramData/x.ini", r"E:\Archive\x.zip"]
 
 
-def tree(base):
+def tree(base, share):
+    """`share` is the share of lines that name a place of another sort."""
     chance = random.Random(30_000)
     for number in range(30_000):
         folder = base / f"{number % 37}" / f"{number // 1000}"
@@ -38,7 +41,7 @@ def tree(base):
         wanted = min(int(chance.lognormvariate(8.6, 1.0)), 200_000)
         while size < wanted:
             line = f"{chance.choice(WORDS)}={' '.join(chance.choices(WORDS, k=6))}"
-            if chance.random() < 0.03:
+            if chance.random() < share:
                 line = f"{chance.choice(WORDS)}={chance.choice(PLACES)}"
             lines.append(line)
             size += len(line) + 2
@@ -63,8 +66,9 @@ def cpu(command):
 def main():
     with tempfile.TemporaryDirectory() as base:
         base = Path(base)
-        files = base / "files"
-        tree(files)
+        files, full = base / "files", base / "full"
+        tree(files, 1 / 2000)
+        tree(full, 1 / 33)
         total = sum(path.stat().st_size for path in files.rglob("*.ini"))
         print(f"30,000 files, {total / 1e6:.0f} MB, {os.cpu_count()} processors\n")
         usual = ["--no-sheet", "--elsewhere", "-q", "--record-dir", base / "records"]
@@ -76,8 +80,10 @@ def main():
             "`preview`, a name with decoys in a third of the files": move("preview", r"D:\Herbarium=H:\x"),
             r"`preview`, `C:\Program Files`": move("preview", r"C:\Program Files=E:\x"),
             r"`preview`, a word of every day (`D:\Data`)": move("preview", r"D:\Data=H:\x"),
-            r"`preview`, a whole drive (`D:\`)": move("preview", "D:\\=R:\\"),
+            r"`preview`, a whole drive (`D:\`), named in 2,300 files": move("preview", "D:\\=R:\\"),
+            r"`preview`, a whole drive named nowhere (`Q:\`)": move("preview", "Q:\\=R:\\"),
             "`survey`": [PROGRAM, "survey", files, "--no-sheet", "--elsewhere", "-q"],
+            "`survey`, places in nine files of ten": [PROGRAM, "survey", full, "--no-sheet", "--elsewhere", "-q"],
             "`check`, one move": move("check", r"D:\Herbarium=H:\Collections\Herbarium"),
         }
         took = {name: [] for name in runs}

@@ -87,7 +87,7 @@ impl Dialect {
     /// The dialect of the text that is right in an element, in a document with this root.
     pub(super) fn of(element: &str, root: &str) -> Option<&'static Self> {
         // Most elements have names of one word, of which only one holds runs.
-        if element != "t" && memchr::memchr(b':', element.as_bytes()).is_none() {
+        if element != "t" && !element.bytes().any(|byte| byte == b':') {
             return None;
         }
         DIALECTS.iter().find(|dialect| {

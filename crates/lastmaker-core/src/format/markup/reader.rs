@@ -6,7 +6,7 @@ use super::tag::{Attribute, tag_at};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
-use crate::format::{Grammar, Passage, Reader, Role, may_matter};
+use crate::format::{Grammar, Passage, Reader, Role, is_lone_letter, may_matter};
 use crate::place::{Hint, may_name_file};
 
 /// Attributes of pages and of packages' parts that hold the address of one file.
@@ -159,13 +159,12 @@ impl Walk<'_, '_> {
         self.end_string_at(name);
         let attributes = &tag.attributes;
         // Between runs of a string only what may be a place ends it.
-        let read_on = match self.gathered {
-            Some(_) => crate::place::may_hold_place,
-            None => may_matter,
-        };
-        let matters = attributes
-            .iter()
-            .any(|one| read_on(&self.text[one.value.clone()]) || self.names_file(one));
+        let in_string = self.gathered.is_some();
+        let matters = attributes.iter().any(|one| {
+            one.may_hold_place
+                || (!in_string && is_lone_letter(&text[one.value.clone()]))
+                || self.names_file(one)
+        });
         // `<add key="root" value="D:\x"/>`: one attribute names the other.
         let label = attributes
             .iter()
@@ -266,7 +265,8 @@ impl Walk<'_, '_> {
             self.key = None;
             return self.gather(dialect, span);
         }
-        if raw.trim().is_empty() {
+        let begins = raw.as_bytes().first().is_some_and(u8::is_ascii_graphic);
+        if !begins && raw.trim().is_empty() {
             return;
         }
         if !self.wear.html && self.open.is_empty() {

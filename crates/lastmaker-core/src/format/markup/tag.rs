@@ -2,12 +2,16 @@
 
 use std::ops::Range;
 
+use crate::place::OF_PLACES;
+
 /// An attribute with a value.
 pub(super) struct Attribute {
     pub(super) name: Range<usize>,
     pub(super) value: Range<usize>,
     /// The quote around the value; HTML does without.
     pub(super) quote: Option<char>,
+    /// Whether a letter that every place has in it is in the value.
+    pub(super) may_hold_place: bool,
 }
 
 /// A start tag.
@@ -62,27 +66,69 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
                 }
                 at += 1;
                 at += blanks(bytes, at);
-                let (value, quote) = match bytes.get(at)? {
-                    quote @ (b'"' | b'\'') => {
-                        let length = memchr::memchr(*quote, &bytes[at + 1..])?;
-                        (at + 1..at + 1 + length, Some(*quote as char))
-                    }
-                    _ if html => {
-                        let length = bytes[at..]
-                            .iter()
-                            .position(|b| b.is_ascii_whitespace() || *b == b'>')?;
-                        (at..at + length, None)
-                    }
+                let quote = match bytes.get(at)? {
+                    quote @ (b'"' | b'\'') => Some(*quote),
+                    _ if html => None,
                     _ => return None,
                 };
-                if !html && memchr::memchr(b'<', &bytes[value.clone()]).is_some() {
+                at += usize::from(quote.is_some());
+                let (length, seen) = value_at(&bytes[at..], quote)?;
+                if !html && seen & OPENS != 0 {
                     return None;
                 }
-                at = value.end + usize::from(quote.is_some());
-                tag.attributes.push(Attribute { name, value, quote });
+                tag.attributes.push(Attribute {
+                    name,
+                    value: at..at + length,
+                    quote: quote.map(char::from),
+                    may_hold_place: seen & IN_PLACE != 0,
+                });
+                at += length + usize::from(quote.is_some());
             }
         }
     }
+}
+
+/// Of a letter in a value: that it opens a tag, that every place has one like it, and that it ends a value
+/// without quotes.
+const OPENS: u8 = 1;
+const IN_PLACE: u8 = 2;
+const ENDS_BARE: u8 = 4;
+
+const IN_VALUE: [u8; 256] = {
+    let mut all = [0; 256];
+    all[b'<' as usize] = OPENS;
+    all[b'>' as usize] = ENDS_BARE;
+    let mut at = 0;
+    while at < OF_PLACES.len() {
+        all[OF_PLACES[at] as usize] = IN_PLACE;
+        at += 1;
+    }
+    let mut at = 0;
+    while at < 0x80 {
+        if (at as u8).is_ascii_whitespace() {
+            all[at] = ENDS_BARE;
+        }
+        at += 1;
+    }
+    all
+};
+
+/// How long the value is that `bytes` begin with, and what is in it; none if nothing ends it. Most values are
+/// short, so one look at each letter tells all of it.
+fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
+    let mut seen = 0;
+    for (length, byte) in bytes.iter().enumerate() {
+        let letter = IN_VALUE[usize::from(*byte)];
+        let ends = match quote {
+            Some(quote) => *byte == quote,
+            None => letter & ENDS_BARE != 0,
+        };
+        if ends {
+            return Some((length, seen));
+        }
+        seen |= letter;
+    }
+    None
 }
 
 fn blanks(bytes: &[u8], at: usize) -> usize {

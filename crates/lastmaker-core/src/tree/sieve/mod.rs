@@ -372,6 +372,7 @@ impl Sieve {
 }
 
 /// Whether a byte is a part of a word. Blocks of them are asked at once, so there is no branch in it.
+#[inline(always)]
 fn is_part(byte: u8) -> bool {
     let letter = (byte | 0x20).wrapping_sub(b'a') < 26;
     letter | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
