@@ -17,7 +17,7 @@ from pathlib import Path
 PROGRAM = os.path.abspath(sys.argv[1] if len(sys.argv) > 1 else "target/release/lastmaker")
 CHOSEN = sys.argv[2:]
 WORDS = "sheet label loan map press leaf root stem scan box shelf genus species river meadow width height color font zoom".split()
-FILES, SIZE = 400, 60_000
+FILES, SIZE = 2000, 60_000
 chance = random.Random(13)
 
 

@@ -156,10 +156,7 @@ syntax(
     [
         "services:\n  a:\n    volumes:\n      - @P@/a:/data\n",
         "services:\n  a:\n    volumes:\n      - type: bind\n        source: @P@/a\n        target: /data\n",
-        "services:\n  a:\n    environment:\n      A: @P@/a\n",
-        "services:\n  a:\n    environment:\n      - A=@P@/a\n",
         "services:\n  a:\n    env_file: @P@/a\n",
-        'services:\n  a:\n    command: ["v", "@P@/a"]\n',
     ],
     each(compose),
 )

@@ -227,6 +227,8 @@ fn part(role: Role) -> &'static str {
         Role::Stray => "text outside of any string",
         Role::ByHand => "a string typed by hand",
         Role::Mixed => "data that is not all text",
+        Role::Foreign(_) => "a value, but none that is looked for on this machine",
+        Role::Counted => "text whose length is written before it",
         Role::Torn { .. } => "text that is not in one piece",
     }
 }

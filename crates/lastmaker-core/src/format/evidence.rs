@@ -1,6 +1,6 @@
 //! What a string or a script shows of what it is.
 
-use super::Role;
+use super::{Realm, Role};
 use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
 use crate::layer::Layer;
 use crate::place::Hint;
@@ -21,6 +21,15 @@ pub(super) fn is_lone_letter(raw: &str) -> bool {
         .next()
         .is_some_and(|letter| letter.is_ascii_alphabetic())
         && letters.next().is_none()
+}
+
+/// What an address in a page is: one that begins at the root counts from the root of a web site, or from that of
+/// the machine where the page is opened as a file (RFC 3986, section 5.2).
+pub(super) fn address_role(raw: &str) -> Role {
+    match raw.starts_with('/') && !raw.starts_with("//") {
+        true => Role::Foreign(Realm::Page),
+        false => Role::Value,
+    }
 }
 
 /// The program that the first line of a script names as its interpreter (`#!`), without its folder

@@ -477,7 +477,7 @@ mod tests {
                 Role::Prose => "prose",
                 Role::Stray => "stray",
                 Role::ByHand => "by hand",
-                Role::Torn { .. } | Role::Mixed => "mixed",
+                Role::Torn { .. } | Role::Mixed | Role::Counted | Role::Foreign(_) => "mixed",
             };
             all.push((
                 site_text(passage.site),

@@ -5,6 +5,7 @@
 
 mod batch;
 mod brackets;
+mod counts;
 mod csv;
 mod directives;
 mod editor_script;
@@ -25,7 +26,9 @@ mod variables;
 mod yaml;
 
 pub(crate) use brackets::open_bracket;
-use evidence::{interpreter, is_drive_alone, is_lone_letter, may_matter, string_role};
+use evidence::{
+    address_role, interpreter, is_drive_alone, is_lone_letter, may_matter, string_role,
+};
 pub use passages::Passages;
 pub use subject::Subject;
 
@@ -76,6 +79,19 @@ pub fn site_text(steps: &[Step]) -> String {
     text
 }
 
+/// Where a place is looked for that is written like one of this machine and is none.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Realm {
+    /// Inside of a container or an image.
+    Container,
+    /// Within a web site: it is the path of an address.
+    Site,
+    /// Within a web site, or on this machine where the page is opened as a file: what exists tells.
+    Page,
+    /// Within the folder that its file is in, as in lists of what is passed over.
+    Tree,
+}
+
 /// What a passage is in its document.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Role {
@@ -99,6 +115,11 @@ pub enum Role {
     ByHand,
     /// Data that holds text and something else beside it; read, but not safe to rewrite.
     Mixed,
+    /// Text whose length a number before it says, which nothing here would put right; read, but not safe to
+    /// rewrite.
+    Counted,
+    /// A value whose places are none of this machine's file system.
+    Foreign(Realm),
     /// Text that goes on from elsewhere, with something between that is no text.
     Torn {
         /// How many bytes of it are elsewhere, in a passage of their own.
@@ -341,6 +362,7 @@ pub static FORMATS: &[&dyn Format] = &[
     &lexed::SQL_ESCAPED_SOURCE,
     &lexed::SQL_SOURCE,
     &lexed::KEY_VALUES_SYNTAX,
+    &plain::Patterns,
     &settings::GIT_SETTINGS,
     &settings::ESCAPED_INI,
     &settings::INI,

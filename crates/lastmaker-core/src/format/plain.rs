@@ -1,9 +1,11 @@
 //! Plain text for people, and text of no known syntax: the whole document is one passage that wears
 //! nothing.
 
+use std::ops::Range;
 use std::sync::Arc;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject};
+use super::counts::Counts;
+use super::{Claim, Format, Grammar, Passage, Reader, Realm, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
 use crate::place::{Hint, OF_PLACES, lines_with};
@@ -14,6 +16,9 @@ pub(super) struct PlainText;
 
 /// Text of no syntax that is known, which some program may read.
 pub(super) struct UnknownText;
+
+/// Patterns of what is passed over, and who owns what, counted from the folder that the file is in.
+pub(super) struct Patterns;
 
 /// A string that a container holds by itself. It is in no table: no document is one.
 pub(crate) struct Value;
@@ -137,7 +142,10 @@ impl Format for PlainText {
     }
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Whole(Hint::Prose))
+        Box::new(ByLines {
+            usual: (Role::Prose, Hint::Prose),
+            remarks: false,
+        })
     }
 }
 
@@ -164,7 +172,52 @@ impl Format for UnknownText {
     }
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(WithRemarks)
+        Box::new(ByLines {
+            usual: (Role::Prose, Hint::Code),
+            remarks: true,
+        })
+    }
+}
+
+const PATTERNS: About = About {
+    name: "folder-patterns",
+    what: "patterns of what is passed over in a folder, or belongs to whom",
+    content: "a name like .…ignore",
+    names: &[".gitignore", ".gitattributes", "=codeowners"],
+    read: "remarks",
+    limits: "a pattern counts from the file's own folder, so it is kept",
+};
+
+impl Format for Patterns {
+    fn about(&self) -> &About {
+        &PATTERNS
+    }
+
+    fn claims(&self, subject: &Subject<'_>) -> Claim {
+        // Every program that walks folders has such a list of its own.
+        let name = subject.file_name;
+        let passes_over = name.starts_with('.') && name.ends_with("ignore");
+        Claim::certain_if(passes_over || PATTERNS.is_named(name))
+    }
+
+    fn lines_belong_together(&self) -> bool {
+        true
+    }
+
+    fn samples(&self) -> &'static [Sample] {
+        const SAMPLES: &[Sample] = &[Sample::new(".gitignore", "", "# ", "\n")];
+        SAMPLES
+    }
+
+    fn own_encoding(&self) -> Option<Encoding> {
+        Some(Encoding::Utf8)
+    }
+
+    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
+        Box::new(ByLines {
+            usual: (Role::Foreign(Realm::Tree), Hint::Code),
+            remarks: true,
+        })
     }
 }
 
@@ -178,36 +231,49 @@ fn is_remark(line: &str) -> bool {
     REMARKS.contains(&word)
 }
 
-/// Reads a text as passages of remarks, and of what is between them.
-struct WithRemarks;
+/// Reads a text as passages of what its lines are.
+struct ByLines {
+    /// What most lines are.
+    usual: (Role, Hint),
+    /// Whether some lines are remarks.
+    remarks: bool,
+}
 
-impl Reader for WithRemarks {
+impl Reader for ByLines {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let no_layers: Layers = Arc::new([]);
-        let mut emit = |span: std::ops::Range<usize>, remark: bool| {
-            if span.is_empty() {
-                return;
-            }
-            each(Passage {
-                span,
-                layers: &no_layers,
-                role: Role::Prose,
-                hint: if remark { Hint::Prose } else { Hint::Code },
-                site: &[],
-            });
-        };
-        let (mut start, mut remark) = (0, false);
+        let counts = Counts::of(text);
+        let (mut start, mut before) = (0, self.usual);
         // Only where a place may be does it matter what a line is.
         for line in lines_with(text, &[OF_PLACES], [b'\n'; 3]) {
-            let is_one = is_remark(&text[line.clone()]);
-            if is_one != remark {
-                emit(start..line.start, remark);
-                (start, remark) = (line.start, is_one);
+            let kind = if counts.cover(line.clone()) {
+                (Role::Counted, self.usual.1)
+            } else if self.remarks && is_remark(&text[line.clone()]) {
+                (Role::Prose, Hint::Prose)
+            } else {
+                self.usual
+            };
+            if kind != before {
+                emit(start..line.start, before, each);
+                (start, before) = (line.start, kind);
             }
         }
-        emit(start..text.len(), remark);
+        emit(start..text.len(), before, each);
         Grammar::Kept
     }
+}
+
+/// Yields a passage that wears nothing, if there is any text in it.
+fn emit(span: Range<usize>, (role, hint): (Role, Hint), each: &mut dyn FnMut(Passage<'_>)) {
+    if span.is_empty() {
+        return;
+    }
+    each(Passage {
+        span,
+        layers: &(Arc::new([]) as Layers),
+        role,
+        hint,
+        site: &[],
+    });
 }
 
 /// Reads a text as one passage.
@@ -215,16 +281,7 @@ struct Whole(Hint);
 
 impl Reader for Whole {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
-        let no_layers: Layers = Arc::new([]);
-        if !text.is_empty() {
-            each(Passage {
-                span: 0..text.len(),
-                layers: &no_layers,
-                role: Role::Prose,
-                hint: self.0,
-                site: &[],
-            });
-        }
+        emit(0..text.len(), (Role::Prose, self.0), each);
         Grammar::Kept
     }
 }

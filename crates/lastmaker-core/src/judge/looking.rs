@@ -3,7 +3,7 @@
 
 use super::Case;
 use super::named::{is_plausible, plain_end};
-use crate::format::Role;
+use crate::format::{Realm, Role};
 use crate::place::{Found, Place, Root, readings};
 use crate::report::Target;
 use crate::resolve::Resolver;
@@ -115,6 +115,10 @@ impl Looking<'_> {
             content,
         } = case;
         let resolved = self.resolve(found, content);
+        if matches!(site.role, Role::Foreign(realm) if realm != Realm::Page) {
+            // Whether it exists cannot be told from here.
+            return self.sheet.is_old_place(&resolved.place).then_some(resolved);
+        }
         if self.speaks_of(&resolved.place) {
             return Some(resolved);
         }

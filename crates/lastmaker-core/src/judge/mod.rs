@@ -9,14 +9,15 @@ mod pattern;
 mod reason;
 
 pub(crate) use looking::{Looking, Resolved};
+pub(crate) use reason::FOREIGN;
 pub use reason::{Reason, Unproven, Unwritable};
 
 use pattern::is_in_pattern;
 
-use crate::format::Role;
+use crate::format::{Realm, Role};
 use crate::open::{Document, SitePassage};
-use crate::place::{Found, Hint, Place, Spelling, readings};
-use crate::report::Standing;
+use crate::place::{Found, Hint, Place, Root, Spelling, readings};
+use crate::report::{Standing, Target};
 use crate::resolve::Resolver;
 use crate::sheet::{Decision, Relocation, Sheet};
 use crate::text::Encoding;
@@ -26,6 +27,8 @@ use crate::text::Encoding;
 pub(crate) struct Allowance<'a> {
     /// Says which new places exist, if only references to those are changed.
     pub(crate) existing: Option<&'a Resolver>,
+    /// Says what exists, if that is asked for at all.
+    pub(crate) resolver: Option<&'a Resolver>,
     /// Why nothing in it may be changed.
     pub(crate) sealed: Option<&'static str>,
     /// The format that it claims to be of and whose grammar it breaks.
@@ -44,6 +47,7 @@ impl Allowance<'_> {
             broke: document.broke,
             repair: false,
             existing: None,
+            resolver: None,
             open_page: (!document.text.sure)
                 .then_some(document.text.encoding)
                 .filter(|encoding| encoding.is_code_page()),
@@ -108,6 +112,17 @@ pub(crate) fn before_rewrite(
         spelling: found.spelling,
         relocation,
     };
+    if let (Role::Foreign(realm), Some(relocation)) = (case.site.role, decision.relocation()) {
+        let new = place.rebased(relocation.depth, &relocation.to);
+        let is_missing = |resolver: &Resolver| resolver.target(&new) == Target::Dangling;
+        let is_foreign = match realm {
+            Realm::Page => found.root == Root::Posix && allowance.resolver.is_some_and(is_missing),
+            _ => true,
+        };
+        if is_foreign {
+            return Some(verdict(Standing::Kept, Some(Reason::Foreign(realm)), None));
+        }
+    }
     Some(match decision {
         Decision::Elsewhere if case.begins_elsewhere() => return None,
         Decision::Elsewhere => verdict(untouched(&place, sheet), None, None),
@@ -144,6 +159,14 @@ pub(crate) fn after_rewrite(
     if case.begins_elsewhere() && !case.is_torn(&decision) {
         return None;
     }
+    let foreign = match case.site.role {
+        Role::Foreign(Realm::Page) => None,
+        Role::Foreign(realm) => Some(realm),
+        _ => None,
+    };
+    if let (Some(realm), Some(_)) = (foreign, decision.relocation()) {
+        return Some(case.verdict(Standing::Kept, Some(Reason::Foreign(realm)), end, place));
+    }
     let spoken_of = sheet.is_old_place(&place) || sheet.is_new_place(&place);
     let flaw = case.found.flaw.as_ref().filter(|_| spoken_of);
     let old = matches!(decision, Decision::Moves(_));
@@ -168,8 +191,8 @@ pub(crate) fn after_rewrite(
         None if old => Standing::Leftover,
         None => untouched(&place, sheet),
     };
-    // That bytes around it are no text is news before a rewrite, not after one.
-    let reason = reason.filter(|reason| *reason != Reason::AmongData);
+    // What is around it is news before a rewrite, not after one.
+    let reason = reason.filter(|reason| !matches!(reason, Reason::AmongData | Reason::Counted));
     Some(case.verdict(standing, reason, end, place))
 }
 
@@ -215,6 +238,7 @@ impl Case<'_> {
             Role::ByHand => Some(Reason::Undoubled),
             Role::Stray => Some(Reason::Stray),
             Role::Mixed => Some(Reason::AmongData),
+            Role::Counted => Some(Reason::Counted),
             Role::Torn { .. } if self.begins_elsewhere() => Some(Reason::Torn),
             _ if self.site.hint != Hint::Prose
                 && is_in_pattern(self.found, self.content, root_alone) =>

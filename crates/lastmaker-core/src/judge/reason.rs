@@ -4,10 +4,14 @@ use std::fmt;
 
 use thiserror::Error;
 
+use crate::format::Realm;
 use crate::layer::Unfit;
 use crate::place::{Flaw, Unspellable};
 use crate::report::Standing;
 use crate::sheet::Uncertainty;
+
+/// The short name of what is no place of this machine.
+pub(crate) const FOREIGN: &str = "foreign";
 
 /// Why a reference is not simply rewritten.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -22,6 +26,10 @@ pub enum Reason {
     Stray,
     /// It is among bytes that are no text.
     AmongData,
+    /// A number before it says how long it is.
+    Counted,
+    /// It is no place of this machine.
+    Foreign(Realm),
     /// It stands in a regular expression.
     Pattern,
     /// It is not in one piece.
@@ -66,10 +74,12 @@ impl Reason {
         match self {
             Self::SealedDocument(_)
             | Self::AmongData
+            | Self::Counted
             | Self::Torn
             | Self::Unfit(Unfit::NoSuchLetter { .. }) => Standing::Sealed,
             Self::Undoubled | Self::Flawed(_) => Standing::Malformed,
             Self::Collision => Standing::Collision,
+            Self::Foreign(_) => Standing::Kept,
             Self::Container { standing, .. } => *standing,
             Self::Uncertain(_)
             | Self::Stray
@@ -100,6 +110,8 @@ impl Reason {
             Self::Undoubled => "undoubled",
             Self::Stray => "stray",
             Self::AmongData => "among-data",
+            Self::Counted => "counted",
+            Self::Foreign(_) => FOREIGN,
             Self::Torn => "torn",
             Self::Pattern => "pattern",
             Self::Flawed(_) => "mistyped",
@@ -151,6 +163,15 @@ impl fmt::Display for Reason {
             Self::Pattern => f.write_str(
                 "it stands in a pattern, in which letters of the new place may mean something else",
             ),
+            Self::Counted => f.write_str(
+                "a number before it says how long it is, and would no longer be right",
+            ),
+            Self::Foreign(realm) => f.write_str(match realm {
+                Realm::Container => "it is looked for inside of a container, not on this machine",
+                Realm::Site => "it is an address within a web site, not a place of this machine",
+                Realm::Page => "it is an address within a web site, as no file is at its new place here",
+                Realm::Tree => "it counts from the folder that this file is in, not from the root",
+            }),
             Self::Torn => f.write_str(
                 "it is cut in two by something that is no text (a deleted stretch, a field, a note); mend it in its program",
             ),

@@ -267,26 +267,30 @@ fn counted(each: &mut dyn FnMut(usize, Passage<'_>)) -> impl FnMut(Passage<'_>) 
 
 /// Why a signed text may not be changed; none if it is not signed.
 fn signature(text: &str) -> Option<&'static str> {
-    const SIGNS: [(&str, &str); 5] = [
-        (
-            "-----BEGIN PGP SIGNED MESSAGE-----",
-            "the text is signed, and a change would break the signature",
-        ),
-        (
-            "# SIG # Begin signature block",
-            "the script is signed, and a change would break the signature; sign it anew after editing it",
-        ),
-        (
-            "' SIG ' Begin signature block",
-            "the script is signed, and a change would break the signature; sign it anew after editing it",
-        ),
+    const TEXT: &str = "the text is signed, and a change would break the signature";
+    const SCRIPT: &str = "the script is signed, and a change would break the signature; sign it anew after editing it";
+    const MESSAGE: &str = "the message is signed, and a change would break the signature";
+    const SIGNS: [(&str, &str); 11] = [
+        ("-----BEGIN PGP SIGNED MESSAGE-----", TEXT),
+        ("-----BEGIN SSH SIGNATURE-----", TEXT),
+        ("-----BEGIN PKCS7-----", TEXT),
+        ("\nContent-Type: multipart/signed", MESSAGE),
+        ("SIG # Begin signature block", SCRIPT),
+        ("SIG // Begin signature block", SCRIPT),
+        ("SIG '' Begin signature block", SCRIPT),
+        ("' SIG ' Begin signature block", SCRIPT),
         (
             "http://www.w3.org/2000/09/xmldsig#",
             "the document is signed, and a change would break the signature",
         ),
         (
-            "-----BEGIN PKCS7-----",
-            "the text is signed, and a change would break the signature",
+            "\nsignscope:s:",
+            "the connection is signed, and a change would break the signature; sign it anew after editing it",
+        ),
+        (
+            "\"super_mac\":",
+            "its program keeps a code for its values and sets back what was changed by others; \
+             change it in the program",
         ),
     ];
     SIGNS

@@ -81,7 +81,11 @@ impl Nest<'_> {
                 continue;
             };
             let nested = SitePassage {
-                role: inner.role,
+                role: match site.role {
+                    // What is in the way of the whole is in the way of its stretches.
+                    Role::Mixed | Role::Counted | Role::Foreign(_) => site.role,
+                    _ => inner.role,
+                },
                 hint: inner.hint,
                 site: join_ways(&site.site, &inner.site),
                 layers: layers.clone(),
@@ -238,8 +242,16 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
         .bytes()
         .take_while(u8::is_ascii_digit)
         .count();
-    if digits == 0 || !content[start + digits..].starts_with(":\"") {
+    let lead = content[start + digits..].strip_prefix(':')?;
+    let quote = lead.trim_start_matches('\\');
+    if digits == 0 || !quote.starts_with('"') {
         return None;
+    }
+    if quote.len() < lead.len() {
+        // The quotes are escaped in a way that this text does not show, so what is counted is not known.
+        let open = content.len() - quote.len() + 1;
+        let close = escaped_quote(&content[open..], lead.len() - quote.len());
+        return Some(counted_by_others(open..open + close));
     }
     let (role, end) = match layer.bounds(&content[start..]) {
         Some((_, end)) => (Role::Value, start + end + 1),
@@ -249,14 +261,7 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
             let close = content[open..]
                 .find('"')
                 .map_or(content.len(), |n| open + n);
-            return Some(Inner {
-                range: open..close,
-                layers: vec![Arc::new(Window(open..close))],
-                role: Role::Mixed,
-                hint: Hint::Name,
-                site: String::new(),
-                nests: false,
-            });
+            return Some(counted_by_others(open..close));
         }
     };
     Some(Inner {
@@ -267,6 +272,27 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
         site: String::new(),
         nests: true,
     })
+}
+
+/// A string whose length is written before it, and could not be put right.
+fn counted_by_others(range: Range<usize>) -> Inner {
+    Inner {
+        layers: vec![Arc::new(Window(range.clone()))],
+        range,
+        role: Role::Counted,
+        hint: Hint::Name,
+        site: String::new(),
+        nests: false,
+    }
+}
+
+/// Where a quote with just so many backslashes before it stands; the end of `text` if there is none.
+fn escaped_quote(text: &str, backslashes: usize) -> usize {
+    let quotes = text.match_indices('"').map(|(at, _)| at);
+    let mut starts = quotes.map(|at| (at, text[..at].trim_end_matches('\\').len()));
+    starts
+        .find(|(at, start)| at - start == backslashes)
+        .map_or(text.len(), |(_, start)| start)
 }
 
 /// Whether a stretch is all of its string, or in double quotes.

@@ -42,6 +42,7 @@ pub(super) fn intents_of(
     let allowance = Allowance {
         repair: options.repair,
         existing: options.existing(),
+        resolver: options.resolver,
         ..Allowance::of(document)
     };
     let of_site = |site: &SitePassage| {

@@ -209,6 +209,7 @@ impl Window<'_> {
             content: self.text,
         };
         let allowance = Allowance {
+            resolver: options.resolver,
             repair: options.repair,
             existing: options.existing(),
             ..Allowance::default()

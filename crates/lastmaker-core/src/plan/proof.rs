@@ -1,7 +1,7 @@
 //! The new copy read again by the same reader, before anything is written.
 
 use crate::fingerprint::fingerprint;
-use crate::format::{Grammar, Passage, Role, site_text};
+use crate::format::{Grammar, Passage, Realm, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::{Document, Reading};
@@ -73,7 +73,8 @@ impl PackedRole {
 
     fn of(role: Role) -> Self {
         let (kind, flags, number) = match role {
-            Role::Value => (0, 0, 0),
+            // An address that begins at the root is a value like others, but for what exists.
+            Role::Value | Role::Foreign(Realm::Page) => (0, 0, 0),
             Role::Name {
                 scope,
                 ignore_case,
@@ -86,13 +87,15 @@ impl PackedRole {
             Role::Stray => (3, 0, 0),
             Role::ByHand => (Self::BY_HAND, 0, 0),
             Role::Mixed => (5, 0, 0),
+            Role::Counted => (7, 0, 0),
+            Role::Foreign(realm) => (8, realm as u32, 0),
             Role::Torn { tail } => (Self::TORN, 0, tail as u32),
         };
-        Self(kind | flags << 3 | number << 5)
+        Self(kind | flags << 4 | number << 6)
     }
 
     fn kind(self) -> u32 {
-        self.0 & 7
+        self.0 & 15
     }
 
     /// Whether a passage that had this role plays the same part in the new copy as `new`.

@@ -92,6 +92,8 @@ pub struct PlanTotals {
     pub to_move: usize,
     /// References that an exception keeps.
     pub kept: usize,
+    /// References that name nothing on this machine: what is inside of containers, and the paths of addresses.
+    pub foreign: usize,
     /// References that could be read two ways.
     pub doubtful: usize,
     /// References that are evidently mistyped.

@@ -17,7 +17,7 @@ pub enum Standing {
     ToMove,
     /// It names a new place.
     Moved,
-    /// An exception of the sheet keeps it.
+    /// An exception of the sheet keeps it, or it names nothing on this machine.
     Kept,
     /// It names the old place after a rewrite.
     Leftover,

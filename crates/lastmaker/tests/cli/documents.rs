@@ -434,7 +434,14 @@ pub(crate) const KINDS: [Kind; 44] = [
 
 /// More formats, which cannot be told apart from others by what comes back from another system:
 /// nothing in them shows then that they double backslashes.
-pub(crate) const MORE_KINDS: [Kind; 23] = [
+pub(crate) const MORE_KINDS: [Kind; 24] = [
+    Kind {
+        ending: "gitignore",
+        value: |text| without(text, "\""),
+        head: "/srv/herbarium\n",
+        line: "# Number {n} is \"{v}\", they say.\n",
+        ..BASE
+    },
     Kind {
         ending: "service",
         // Lists in arguments are not taken apart.
@@ -525,10 +532,11 @@ pub(crate) const MORE_KINDS: [Kind; 23] = [
         ..BASE
     },
     Kind {
+        // What it builds has places of its own.
         ending: "dockerfile",
-        value: |text| Some(text.replace('\\', r"\\")),
-        head: "FROM kept\n",
-        line: "CMD [\"{v}\", \"{n}\"]\n",
+        value: |text| without(text, "\""),
+        head: "FROM kept\nWORKDIR D:/Herbarium\n",
+        line: "# Number {n} is \"{v}\", they say.\n",
         ..BASE
     },
     Kind {

@@ -281,6 +281,38 @@ fn links_are_not_followed_but_a_given_one_is() {
 
 #[cfg(unix)]
 #[test]
+fn addresses_in_pages_follow_what_exists() {
+    let page =
+        "<html><a href=\"/media/press/a.html\">a</a><a href=\"/media/press/b.html\">b</a></html>\n";
+    let desk = Desk::new()
+        .file("files/page.html", page)
+        .file("files/a.css", "a { background: url(/media/press/b.png) }\n")
+        .file("new/a.html", "here");
+    let new = desk.path("new").canonicalize().unwrap();
+    let one = format!("/media/press={}", new.display());
+    let run = |command, more: &[&'static str]| {
+        let arguments = [command, "files", "--no-sheet", "--move", &one];
+        desk.run(arguments.into_iter().chain(more.iter().copied()))
+            .ends_with(0)
+    };
+    let told = run("preview", &[]).out;
+    assert!(
+        told.contains("2 references stay, being none of this machine"),
+        "{told}"
+    );
+    run("rewrite", &["--yes"]);
+    // What is at its new place is a file; what is not is an address of the site.
+    let moved = format!("{}/a.html", new.display());
+    let read = |name| String::from_utf8(desk.read(name)).unwrap();
+    assert_eq!(
+        read("files/page.html"),
+        page.replace("/media/press/a.html", &moved)
+    );
+    assert!(read("files/a.css").contains("(/media/press/b.png)"));
+}
+
+#[cfg(unix)]
+#[test]
 fn pipes_are_passed_over() {
     let desk = Desk::new().file("files/a.ini", r"x=D:\Herbarium\a");
     let made = std::process::Command::new("mkfifo")

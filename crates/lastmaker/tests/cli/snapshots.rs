@@ -120,7 +120,7 @@ fn without_moments(told: &str) -> String {
         match shape(word.trim_end()).as_str() {
             "0000-00-00" => text.push_str("[day] "),
             "00:00" => text.push_str("[time] "),
-            size if size.ends_with("0.0") => text.push_str("[size] "),
+            size if size.contains("0.0") => text.push_str("[size] "),
             _ => text.push_str(word),
         }
     }

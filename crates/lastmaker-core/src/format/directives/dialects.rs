@@ -1,12 +1,12 @@
 //! The dialects of directives, a table each.
 
-use super::{Arguments, Directives};
+use super::{Addresses, Arguments, Directives};
 use crate::about::About;
 use crate::codec::{
     CMAKE_ARGUMENT, DOCKERFILE_WORD, HTTPD_WORD, MOUNT_WORD, NGINX_WORD, ROTATED_WORD, SSH_WORD,
     SUDOERS_WORD,
 };
-use crate::format::Sample;
+use crate::format::{Realm, Sample};
 
 const BASE: Directives = Directives {
     about: About::BLANK,
@@ -20,6 +20,8 @@ const BASE: Directives = Directives {
     keywords: false,
     special: &[],
     usual: Arguments::Words,
+    realm: None,
+    addresses: &[],
 };
 
 /// Settings of the web server nginx.
@@ -35,6 +37,16 @@ pub(in crate::format) static NGINX: Directives = Directives {
     samples: &[Sample::new("nginx.conf", "events {}\n", "root ", ";\n")],
     signs: &["server {", "http {", "upstream ", "events {"],
     parting: ";{}",
+    addresses: &[
+        ("location", Addresses::All),
+        ("rewrite", Addresses::All),
+        ("return", Addresses::All),
+        ("error_page", Addresses::All),
+        ("try_files", Addresses::All),
+        ("auth_request", Addresses::All),
+        ("proxy_redirect", Addresses::All),
+        ("proxy_cookie_path", Addresses::All),
+    ],
     ..BASE
 };
 
@@ -69,6 +81,20 @@ pub(in crate::format) static HTTPD: Directives = Directives {
         ("locationmatch", Arguments::Unknown),
         ("customlog", Arguments::Unknown),
         ("logformat", Arguments::Unknown),
+    ],
+    addresses: &[
+        ("location", Addresses::All),
+        ("alias", Addresses::First),
+        ("scriptalias", Addresses::First),
+        ("wsgiscriptalias", Addresses::First),
+        ("proxypass", Addresses::First),
+        ("proxypassreverse", Addresses::First),
+        ("redirect", Addresses::All),
+        ("redirectpermanent", Addresses::All),
+        ("redirecttemp", Addresses::All),
+        ("errordocument", Addresses::All),
+        ("rewritebase", Addresses::All),
+        ("fallbackresource", Addresses::All),
     ],
     ..BASE
 };
@@ -162,9 +188,10 @@ pub(in crate::format) static DOCKERFILE: Directives = Directives {
         content: "",
         names: &["=dockerfile", "=containerfile", ".dockerfile"],
         read: "words, arrays, commands as a shell reads them",
-        limits: "a place that gains a blank where only an array could hold it is doubtful",
+        limits: "its places are inside of the image, so they are kept",
     },
-    samples: &[Sample::new("Dockerfile", "FROM x\n", "WORKDIR ", "\n")],
+    samples: &[Sample::new("Dockerfile", "FROM x\n", "# ", "\n")],
+    realm: Some(Realm::Container),
     words: &DOCKERFILE_WORD,
     continues: true,
     assigns: true,

@@ -9,7 +9,7 @@ use std::sync::Arc;
 use crate::about::About;
 use crate::codec::{ASSIGNED, BareText, ConfigWord, CronText, Escaped, JSON, Style, WordSyntax};
 use crate::format::shell::ShellReader;
-use crate::format::{Claim, Format, Reader, Sample, Subject};
+use crate::format::{Claim, Format, Reader, Realm, Sample, Subject};
 use crate::layer::{Layer, Layers, alone};
 use crate::text::Encoding;
 
@@ -36,6 +36,19 @@ pub(in crate::format) struct Directives {
     special: &'static [(&'static str, Arguments)],
     /// How a line is read whose directive is not special.
     usual: Arguments,
+    /// Where its places are looked for, if never on this machine.
+    realm: Option<Realm>,
+    /// Directives of which some arguments are the paths of addresses; their names in lower case.
+    addresses: &'static [(&'static str, Addresses)],
+}
+
+/// Which arguments of a directive are the paths of addresses.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Addresses {
+    /// The first.
+    First,
+    /// All.
+    All,
 }
 
 /// How the arguments of a directive are read.

@@ -2,8 +2,8 @@
 
 use std::ops::Range;
 
-use super::{Arguments, DirectiveReader, Directives};
-use crate::format::{Grammar, Passage, Reader, Role, Step};
+use super::{Addresses, Arguments, DirectiveReader, Directives};
+use crate::format::{Grammar, Passage, Reader, Realm, Role, Step};
 use crate::layer::Layers;
 use crate::place::Hint;
 
@@ -14,6 +14,7 @@ impl Reader for DirectiveReader {
             text,
             grammar: Grammar::Kept,
             directive: String::new(),
+            arguments: 0,
             each,
         };
         let mut at = 0;
@@ -31,6 +32,8 @@ struct Walk<'a, 'e> {
     grammar: Grammar,
     /// The first word of the line, or of what a sign begins anew.
     directive: String,
+    /// How many arguments of it are read.
+    arguments: usize,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
@@ -80,6 +83,7 @@ impl Walk<'_, '_> {
             true => String::new(),
             false => name.to_owned(),
         };
+        self.arguments = 0;
         let behind = match special {
             Some(_) => {
                 let rest = trimmed[name_end..].trim_start();
@@ -138,7 +142,12 @@ impl Walk<'_, '_> {
     }
 
     fn shell(&mut self, span: Range<usize>) {
-        let grammar = self.wear.shell.read(self.text, span, self.each);
+        let realm = self.dialect().realm;
+        let each = &mut *self.each;
+        let grammar = self.wear.shell.read(self.text, span, &mut |passage| {
+            let role = in_realm(passage.role, realm);
+            each(Passage { role, ..passage });
+        });
         self.grammar
             .note(grammar != Grammar::Broken, Grammar::Broken);
     }
@@ -238,6 +247,10 @@ impl Walk<'_, '_> {
                 let before = self.text[span.start..at].trim_end();
                 if before.ends_with([';', '{', '}']) && !text.contains(['/', '\\']) {
                     self.directive = text.to_owned();
+                    self.arguments = 0;
+                } else if text != self.directive {
+                    // The line's first word is its directive.
+                    self.arguments += 1;
                 }
                 match text.starts_with('[') {
                     // Brackets quote, or take one letter of several.
@@ -286,6 +299,13 @@ impl Walk<'_, '_> {
         next
     }
 
+    /// Whether the argument that is read is the path of an address.
+    fn is_address(&self) -> bool {
+        let known = self.dialect().addresses.iter();
+        let mut known = known.filter(|(name, _)| name.eq_ignore_ascii_case(&self.directive));
+        known.any(|(_, which)| *which == Addresses::All || self.arguments == 1)
+    }
+
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint, keyed: bool) {
         let Some(raw) = self.text.get(span.clone()) else {
             return;
@@ -293,6 +313,11 @@ impl Walk<'_, '_> {
         if !crate::place::may_hold_place(raw) {
             return;
         }
+        let realm = self
+            .dialect()
+            .realm
+            .or_else(|| self.is_address().then_some(Realm::Site));
+        let role = in_realm(role, realm);
         let step = (keyed && !self.directive.is_empty()).then(|| Step::Key(self.directive.clone()));
         (self.each)(Passage {
             span,
@@ -301,5 +326,13 @@ impl Walk<'_, '_> {
             hint,
             site: step.as_slice(),
         });
+    }
+}
+
+/// The role of a passage whose places are looked for in `realm`.
+fn in_realm(role: Role, realm: Option<Realm>) -> Role {
+    match (role, realm) {
+        (Role::Value, Some(realm)) => Role::Foreign(realm),
+        _ => role,
     }
 }

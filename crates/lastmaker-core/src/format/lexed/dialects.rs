@@ -278,7 +278,18 @@ pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
         lines("\"", "\"", Inside::Escaped(&SQL)),
         lines("`", "`", Inside::Raw),
     ],
-    marks: &["ENGINE=", "\\'", ") VALUES (_binary", "/*!40"],
+    marks: &[
+        "ENGINE=",
+        "\\'",
+        ") VALUES (_binary",
+        "/*!40",
+        // Serialised data, of which the standard would leave the quotes as they are.
+        "s:4:\\\"",
+        "s:5:\\\"",
+        "s:6:\\\"",
+        "s:7:\\\"",
+        "s:8:\\\"",
+    ],
     line_comments: &["-- ", "#"],
     ..SQL_SOURCE
 };

@@ -6,8 +6,8 @@ use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Role, Step, is_drive_alone, may_matter, open_bracket,
-    string_role,
+    Grammar, MOST_STEPS, Passage, Reader, Role, Step, address_role, is_drive_alone, may_matter,
+    open_bracket, string_role,
 };
 use crate::layer::Layers;
 use crate::place::{Hint, is_file_name};
@@ -129,6 +129,7 @@ impl<'a, 'e> Walk<'a, 'e> {
                 ignore_case: false,
                 outlives_import: false,
             },
+            false if self.syntax().names_files => address_role(raw),
             false => Role::Value,
         };
         if let Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) =

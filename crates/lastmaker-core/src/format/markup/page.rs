@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::urls;
 use super::walk::Walk;
 use super::wrappings::Wrapped;
-use crate::format::{Format, Passage, Role, lexed};
+use crate::format::{Format, Passage, Role, address_role, lexed};
 use crate::place::Hint;
 use crate::text::Encoding;
 
@@ -43,7 +43,10 @@ impl Walk<'_, '_> {
             self.emit(from..inside.start, Role::Prose, Hint::Prose, wrapped, &[]);
             from = inside.end;
             match url.quoted {
-                true => self.emit(inside, Role::Value, Hint::Name, wrapped, site),
+                true => {
+                    let role = address_role(&self.text[inside.clone()]);
+                    self.emit(inside, role, Hint::Name, wrapped, site);
+                }
                 false => self.emit_url(inside, Hint::Name, wrapped, site),
             }
         }

@@ -6,7 +6,7 @@ use super::tag::{Attribute, tag_at};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
-use crate::format::{Grammar, Passage, Reader, Role, is_lone_letter, may_matter};
+use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter, may_matter};
 use crate::place::{Hint, may_name_file};
 
 /// Attributes of pages and of packages' parts that hold the address of one file.
@@ -250,13 +250,11 @@ impl Walk<'_, '_> {
         if url && (self.wear.encodes || raw.contains('%')) && !has_scheme(raw) {
             return self.emit_url(attribute.value.clone(), hint, wrapped, &site);
         }
-        self.emit(
-            attribute.value.clone(),
-            Role::Value,
-            hint,
-            wrapped,
-            &[element, &name],
-        );
+        let role = match url {
+            true => address_role(raw),
+            false => Role::Value,
+        };
+        self.emit(attribute.value.clone(), role, hint, wrapped, &site);
     }
 
     fn content(&mut self, span: Range<usize>) {

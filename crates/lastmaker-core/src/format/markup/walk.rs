@@ -6,7 +6,7 @@ use super::dialect::{Dialect, Gathered, Tail};
 use super::tag::Attribute;
 use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
-use crate::format::{Grammar, Passage, Role, Step};
+use crate::format::{Grammar, Passage, Role, Step, address_role};
 use crate::layer::Layers;
 use crate::place::{Hint, may_hold_place, may_name_file};
 
@@ -95,7 +95,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             true => self.wear.of_string(wrapped).clone(),
             false => self.wear.of_url(wrapped),
         };
-        self.pass(span, &layers, Role::Value, hint, tail);
+        let role = address_role(&self.text[span.clone()]);
+        self.pass(span, &layers, role, hint, tail);
     }
 
     /// Yields a passage that wears `layers`.

@@ -4,6 +4,7 @@
 //! are passed over. The reader keeps to what decides where a scalar begins and ends, and does
 //! not prove the whole grammar.
 
+mod containers;
 mod walk;
 
 use std::sync::Arc;
@@ -107,6 +108,7 @@ impl Format for Yaml {
             inside: within(vec![fold(false, Some(Brackets::Inside))]),
             block: within(Vec::new()),
             bare: Arc::new([]),
+            compose: self.dollars,
         })
     }
 }
@@ -122,6 +124,8 @@ struct Wrappings {
     /// Of a line of a block scalar.
     block: Layers,
     bare: Layers,
+    /// Whether the document describes services in containers.
+    compose: bool,
 }
 
 #[cfg(test)]

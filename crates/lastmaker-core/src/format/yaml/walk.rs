@@ -3,8 +3,11 @@
 use std::ops::Range;
 
 use super::Wrappings;
+use super::containers::{self, Side};
 use crate::codec::YAML_DOUBLE;
-use crate::format::{Grammar, MOST_STEPS, Passage, Reader, Role, Step, may_matter, string_role};
+use crate::format::{
+    Grammar, MOST_STEPS, Passage, Reader, Realm, Role, Step, may_matter, string_role,
+};
 use crate::layer::Layers;
 use crate::place::Hint;
 
@@ -310,7 +313,30 @@ impl Walk<'_, '_> {
         }
         if may_matter(&self.text[span.clone()]) {
             let hint = self.value_hint();
-            self.emit(span, layers, role, hint);
+            self.value(span, layers, role, hint);
+        }
+    }
+
+    /// Yields a value, of which a part may be a container's.
+    fn value(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
+        const INSIDE: Role = Role::Foreign(Realm::Container);
+        let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
+        let names: Vec<&str> = keys.iter().map(|key| key.name).collect();
+        match containers::side(&names, self.wear.compose) {
+            _ if role != Role::Value => self.emit(span, layers, role, hint),
+            Side::Machine => self.emit(span, layers, role, hint),
+            Side::Container => self.emit(span, layers, INSIDE, hint),
+            Side::Both => match containers::parting(&self.text[span.clone()]) {
+                Some(colon) => {
+                    let colon = span.start + colon;
+                    self.emit(span.start..colon, layers, role, Hint::Name);
+                    // How it is mounted may stand behind another colon.
+                    let inside = &self.text[colon + 1..span.end];
+                    let end = containers::parting(inside).map_or(span.end, |at| colon + 1 + at);
+                    self.emit(colon + 1..end, layers, INSIDE, hint);
+                }
+                None => self.emit(span, layers, INSIDE, hint),
+            },
         }
     }
 
@@ -354,7 +380,7 @@ impl Walk<'_, '_> {
             let span = self.at + blank..self.at + length;
             self.at += length;
             let layers = self.wear.block.clone();
-            self.emit(span, &layers, Role::Value, hint);
+            self.value(span, &layers, Role::Value, hint);
         }
     }
 

@@ -861,9 +861,23 @@ fn counted_and_signed_text_is_sealed_where_it_cannot_be_kept_right() {
             "a.txt",
             "-----BEGIN PGP SIGNED MESSAGE-----\n\nD:\\Herbarium\\x\n",
         ),
+        ("a.log", "s:11:\\\"D:\\Herbarium\\x\\\";"),
+        ("a.dump", "K 4\nroot\nV 14\nD:\\Herbarium\\x\nEND\n"),
         (
             "a.ps1",
             "$r = 'D:\\Herbarium\\x'\n# SIG # Begin signature block\n# x\n",
+        ),
+        (
+            "a.vbs",
+            "r = \"D:\\Herbarium\\x\"\r\n'' SIG '' Begin signature block\r\n",
+        ),
+        (
+            "a.rdp",
+            "drivestoredirect:s:D:\\Herbarium\\x\r\nsignscope:s:a\r\nsignature:s:AQ\r\n",
+        ),
+        (
+            "Settings",
+            "{\"folder\": \"D:\\\\Herbarium\\\\x\", \"protection\": {\"super_mac\": \"0F\"}}",
         ),
         (
             "a.xml",

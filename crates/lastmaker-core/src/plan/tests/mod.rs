@@ -152,6 +152,7 @@ fn at(reference: &Reference) -> (usize, usize) {
     (line, column)
 }
 
+mod foreign;
 mod formats;
 mod law;
 mod properties;

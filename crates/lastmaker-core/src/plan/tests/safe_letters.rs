@@ -164,12 +164,6 @@ fn a_blank_in_the_words_of_configuration() {
             "ines ALL = /srv/herb/v\n",
             Some("ines ALL = /srv/my\\ herb/v\n"),
         ),
-        ("Dockerfile", "FROM x\nCOPY a /srv/herb/x\n", None),
-        (
-            "Dockerfile",
-            "FROM x\nENV A=/srv/herb/x\n",
-            Some("FROM x\nENV A=/srv/my\\ herb/x\n"),
-        ),
         (
             "a.cmake",
             "set(D /srv/herb/x)\n",

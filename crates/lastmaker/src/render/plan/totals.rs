@@ -35,6 +35,14 @@ pub(super) fn write_totals(page: &mut Page<'_>, plan: &PlanReport, whole: bool) 
         let kept = are(totals.kept, "reference", "kept", "kept");
         writeln!(out, "{kept} by an exception of the sheet.")?;
     }
+    if totals.foreign > 0 {
+        let stay = if totals.foreign == 1 { "stays" } else { "stay" };
+        writeln!(
+            out,
+            "{} {stay}, being none of this machine: inside of containers, within web sites, in lists of patterns.",
+            count(totals.foreign, "reference")
+        )?;
+    }
     if totals.in_history > 0 {
         writeln!(
             out,

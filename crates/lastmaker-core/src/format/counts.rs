@@ -1,0 +1,165 @@
+//! Numbers in a text of no known syntax that say how long what follows is: in bytes, a line or a string
+//! (netstrings, property lists of version control, dumps of caches, data of statistics programs), the body of
+//! a message (RFC 9112, RFC 9110 section 8.6; WARC, ISO 28500), or a blob in a stream of commits.
+//!
+//! A text that is counted cannot be rewritten by itself: its reader would stop too early or too late.
+
+use std::ops::Range;
+
+/// Shorter texts hold no place, and small numbers stand everywhere.
+const SHORTEST: usize = 4;
+
+/// What is counted in a text.
+pub(super) struct Counts<'t> {
+    text: &'t str,
+    /// The stretches of several lines that are counted, in order of what counts them.
+    stretches: Vec<Range<usize>>,
+}
+
+impl<'t> Counts<'t> {
+    /// Looks for what counts several lines.
+    pub(super) fn of(text: &'t str) -> Self {
+        let mut stretches: Vec<_> = bodies(text).chain(blobs(text)).collect();
+        stretches.retain(|stretch| ends_well(text, stretch));
+        Self { text, stretches }
+    }
+
+    /// Whether something counts this line, or a part of it.
+    pub(super) fn cover(&self, line: Range<usize>) -> bool {
+        let known = |stretch: &Range<usize>| stretch.start < line.end && line.start < stretch.end;
+        let raw = self.text[line.clone()].trim_end_matches('\r');
+        self.stretches.iter().any(known)
+            || is_counted_before(self.text, line.start, raw)
+            || holds_counted(raw)
+    }
+}
+
+/// Whether a stretch is within the text and ends where a line does, or where the next message begins.
+fn ends_well(text: &str, stretch: &Range<usize>) -> bool {
+    let Some(rest) = text.get(stretch.end..) else {
+        return false;
+    };
+    stretch.len() >= SHORTEST
+        && (rest.is_empty()
+            || rest.starts_with(['\r', '\n'])
+            || text[..stretch.end].ends_with('\n')
+            || is_header(rest.lines().next().unwrap_or("")))
+}
+
+const LENGTH: &str = "content-length:";
+
+/// Whether a line is a header that says how long a body is.
+fn is_header(line: &str) -> bool {
+    line.get(..LENGTH.len())
+        .is_some_and(|name| name.eq_ignore_ascii_case(LENGTH))
+}
+
+/// What headers count: the bodies that begin behind the next blank line.
+fn bodies(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
+    let ends = memchr::memmem::find_iter(text.as_bytes(), b"ength:");
+    ends.filter_map(|at| {
+        let colon = at + "ength:".len();
+        let named = text.get(colon - LENGTH.len()..colon)?;
+        if !named.eq_ignore_ascii_case(LENGTH) {
+            return None;
+        }
+        let rest = &text[colon..];
+        let count: usize = rest.lines().next()?.trim().parse().ok()?;
+        let blank = ["\n\n", "\n\r\n"]
+            .iter()
+            .filter_map(|sign| Some(rest.find(sign)? + sign.len()))
+            .min()?;
+        let start = colon + blank;
+        Some(start..start.checked_add(count)?)
+    })
+}
+
+/// What a line `data 123` counts, as streams of commits have it.
+fn blobs(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
+    const WORD: &str = "\ndata ";
+    memchr::memmem::find_iter(text.as_bytes(), WORD).filter_map(|at| {
+        let rest = &text[at + WORD.len()..];
+        let end = rest.find('\n')?;
+        let count: usize = rest[..end].parse().ok()?;
+        let start = at + WORD.len() + end + 1;
+        Some(start..start.checked_add(count)?)
+    })
+}
+
+/// Whether the line before the one that begins at `start` is a number, perhaps with a word or a sign before it,
+/// and just as many bytes or letters are in `line`.
+fn is_counted_before(text: &str, start: usize, line: &str) -> bool {
+    const LONGEST: usize = 16;
+    let Some(before) = text[..start].strip_suffix('\n') else {
+        return false;
+    };
+    let before = before.trim_end_matches('\r');
+    let from = memchr::memrchr(b'\n', before.as_bytes()).map_or(0, |newline| newline + 1);
+    let before = &before[from..];
+    if line.len() < SHORTEST || before.is_empty() || before.len() > LONGEST {
+        return false;
+    }
+    let (word, number) = before.rsplit_once(' ').unwrap_or(("", before));
+    let number = number.strip_prefix('$').unwrap_or(number);
+    let counts = |radix| {
+        let digits = number.bytes().all(|byte| byte.is_ascii_hexdigit());
+        let count = usize::from_str_radix(number, radix).ok().filter(|_| digits);
+        count.is_some_and(|count| count == line.len() || count == line.chars().count())
+    };
+    word.bytes().all(|byte| byte.is_ascii_alphabetic())
+        && (counts(10) || (word.is_empty() && counts(16)))
+}
+
+/// Whether there is a string in `line` with its length before it: `12:…,`.
+fn holds_counted(line: &str) -> bool {
+    memchr::memchr_iter(b':', line.as_bytes()).any(|colon| {
+        let before = line[..colon].trim_end_matches(|c: char| c.is_ascii_digit());
+        let count: Option<usize> = line[before.len()..colon].parse().ok();
+        let string = &line[colon + 1..];
+        let begins = before.is_empty() || before.ends_with(',');
+        begins
+            && count.is_some_and(|count| {
+                let behind = string.as_bytes().get(count);
+                count >= SHORTEST && (behind == Some(&b',') || count == string.len())
+            })
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_that_are_counted_and_lines_that_are_not() {
+        let cases = [
+            ("K 4\nroot\nV 11\nD:\\H\\a.tifx\nEND\n", true),
+            ("$4\r\npath\r\n$11\r\nD:\\H\\a.tifx\r\n", true),
+            ("262153\n11\nD:\\H\\a.tifx\n", true),
+            ("b\r\nD:\\H\\a.tifx\r\n0\r\n", true),
+            ("11:D:\\H\\a.tifx,4:path,", true),
+            ("4:path,11:D:\\H\\a.tifx,", true),
+            ("blob\nmark :1\ndata 15\nSee\nD:\\H\\a.tifx\nreset\n", true),
+            ("A: b\r\nContent-Length: 11\r\n\r\nD:\\H\\a.tifx", true),
+            (
+                "Text-content-length: 11\nContent-length: 11\n\nD:\\H\\a.tifx\n\n",
+                true,
+            ),
+            ("V 12\nD:\\H\\a.tifx\n", false),
+            ("11\n\nD:\\H\\a.tifx\n", false),
+            ("There are 11\nD:\\H\\a.tifx\n", false),
+            ("D:\\H\\a.tifx\n", false),
+            ("12:30 D:\\H\\a.tifx\n", false),
+            ("grep:11:D:\\H\\a.tifx\n", false),
+            ("Content-Length: 4000\n\nD:\\H\\a.tifx\n", false),
+            ("data 4\nroot\nD:\\H\\a.tifx\n", false),
+        ];
+        for (text, expected) in cases {
+            let start = text.find("D:").unwrap();
+            let start = text[..start].rfind('\n').map_or(0, |newline| newline + 1);
+            let end = text[start..]
+                .find('\n')
+                .map_or(text.len(), |length| start + length);
+            assert_eq!(Counts::of(text).cover(start..end), expected, "{text:?}");
+        }
+    }
+}
