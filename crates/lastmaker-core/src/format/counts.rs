@@ -12,25 +12,37 @@ const SHORTEST: usize = 4;
 /// What is counted in a text.
 pub(super) struct Counts<'t> {
     text: &'t str,
-    /// The stretches of several lines that are counted, in order of what counts them.
+    /// The stretches of several lines that are counted, in order and disjoint.
     stretches: Vec<Range<usize>>,
 }
 
 impl<'t> Counts<'t> {
     /// Looks for what counts several lines.
     pub(super) fn of(text: &'t str) -> Self {
-        let mut stretches: Vec<_> = bodies(text).chain(blobs(text)).collect();
-        stretches.retain(|stretch| ends_well(text, stretch));
+        let all = bodies(text).chain(blobs(text));
+        let mut all: Vec<_> = all.filter(|stretch| ends_well(text, stretch)).collect();
+        all.sort_unstable_by_key(|stretch| stretch.start);
+        let mut stretches: Vec<Range<usize>> = Vec::new();
+        for next in all {
+            match stretches.last_mut() {
+                Some(last) if next.start < last.end => last.end = last.end.max(next.end),
+                _ => stretches.push(next),
+            }
+        }
         Self { text, stretches }
     }
 
     /// Whether something counts this line, or a part of it.
     pub(super) fn cover(&self, line: Range<usize>) -> bool {
-        let known = |stretch: &Range<usize>| stretch.start < line.end && line.start < stretch.end;
+        let next = self
+            .stretches
+            .partition_point(|stretch| stretch.end <= line.start);
+        let known = self
+            .stretches
+            .get(next)
+            .is_some_and(|stretch| stretch.start < line.end);
         let raw = self.text[line.clone()].trim_end_matches('\r');
-        self.stretches.iter().any(known)
-            || is_counted_before(self.text, line.start, raw)
-            || holds_counted(raw)
+        known || is_counted_before(self.text, line.start, raw) || holds_counted(raw)
     }
 }
 
@@ -57,7 +69,9 @@ fn is_header(line: &str) -> bool {
 /// What headers count: the bodies that begin behind the next blank line.
 fn bodies(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
     let ends = memchr::memmem::find_iter(text.as_bytes(), b"ength:");
-    ends.filter_map(|at| {
+    // Where the next blank line is over, so that it is looked for once for all headers before it.
+    let mut start = 0;
+    ends.filter_map(move |at| {
         let colon = at + "ength:".len();
         let named = text.get(colon - LENGTH.len()..colon)?;
         if !named.eq_ignore_ascii_case(LENGTH) {
@@ -65,13 +79,22 @@ fn bodies(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
         }
         let rest = &text[colon..];
         let count: usize = rest.lines().next()?.trim().parse().ok()?;
-        let blank = ["\n\n", "\n\r\n"]
-            .iter()
-            .filter_map(|sign| Some(rest.find(sign)? + sign.len()))
-            .min()?;
-        let start = colon + blank;
+        if start < colon {
+            start = behind_blank_line(text.as_bytes(), colon);
+        }
         Some(start..start.checked_add(count)?)
     })
+}
+
+/// Where the first blank line behind `at` is over; the end of the text if there is none.
+fn behind_blank_line(bytes: &[u8], at: usize) -> usize {
+    let ends = memchr::memchr_iter(b'\n', &bytes[at..]).map(|end| at + end + 1);
+    let blank = |start: usize| match bytes[start..] {
+        [b'\n', ..] => Some(start + 1),
+        [b'\r', b'\n', ..] => Some(start + 2),
+        _ => None,
+    };
+    ends.filter_map(blank).next().unwrap_or(bytes.len())
 }
 
 /// What a line `data 123` counts, as streams of commits have it.
@@ -128,6 +151,23 @@ fn holds_counted(line: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Many headers, and no blank line behind them.
+    #[test]
+    fn many_counts_are_looked_through_once() {
+        let text = "Content-Length: 12\nD:\\H\\a.tif\n".repeat(100_000);
+        let counts = Counts::of(&text);
+        let lines = text
+            .match_indices("D:")
+            .filter(|(at, _)| counts.cover(*at..at + 10));
+        assert_eq!(lines.count(), 0);
+        let text = "Content-Length: 10\n\nD:\\H\\a.tif\n".repeat(100_000);
+        let counts = Counts::of(&text);
+        let lines = text
+            .match_indices("D:")
+            .filter(|(at, _)| counts.cover(*at..at + 10));
+        assert_eq!(lines.count(), 100_000);
+    }
 
     #[test]
     fn lines_that_are_counted_and_lines_that_are_not() {
