@@ -228,7 +228,7 @@ fn skip_only_history_and_binary_files() {
         .file("files/e.png", b"\x89PNG\r\n\x1a\nD:\\Herbarium\\e");
     let ran = desk.with_move("preview", &[]).ends_with(1);
     assert!(ran.out.contains("3 references in 3 files would change"));
-    assert!(ran.out.contains("1 reference in logs, backups"));
+    assert!(ran.out.contains("1 reference is left in logs, backups"));
     assert!(ran.out.contains("d.dat") && ran.out.contains("no known structure"));
     assert!(!ran.out.contains("e.png"));
     let ran = desk
@@ -297,7 +297,7 @@ fn addresses_in_pages_follow_what_exists() {
     };
     let told = run("preview", &[]).out;
     assert!(
-        told.contains("2 references stay, being none of this machine"),
+        told.contains("2 references are left, being none of this machine"),
         "{told}"
     );
     run("rewrite", &["--yes"]);

@@ -284,11 +284,15 @@ pub(in crate::format) static SQL_ESCAPED_SOURCE: Syntax = Syntax {
         ") VALUES (_binary",
         "/*!40",
         // Serialised data, of which the standard would leave the quotes as they are.
+        "s:1:\\\"",
+        "s:2:\\\"",
+        "s:3:\\\"",
         "s:4:\\\"",
         "s:5:\\\"",
         "s:6:\\\"",
         "s:7:\\\"",
         "s:8:\\\"",
+        "s:9:\\\"",
     ],
     line_comments: &["-- ", "#"],
     ..SQL_SOURCE

@@ -36,18 +36,17 @@ pub(super) fn write_totals(page: &mut Page<'_>, plan: &PlanReport, whole: bool) 
         writeln!(out, "{kept} by an exception of the sheet.")?;
     }
     if totals.foreign > 0 {
-        let stay = if totals.foreign == 1 { "stays" } else { "stay" };
         writeln!(
             out,
-            "{} {stay}, being none of this machine: inside of containers, within web sites, in lists of patterns.",
-            count(totals.foreign, "reference")
+            "{}, being none of this machine: inside of containers, within web sites, in lists of patterns.",
+            are(totals.foreign, "reference", "left", "left")
         )?;
     }
     if totals.in_history > 0 {
         writeln!(
             out,
-            "{} in logs, backups or recycle bins and stay (--history-files rewrites them too).",
-            count(totals.in_history, "reference")
+            "{} in logs, backups or recycle bins (--history-files rewrites them too).",
+            are(totals.in_history, "reference", "left", "left")
         )?;
     }
     let new = new_places(&totals.new_places);
