@@ -227,6 +227,10 @@ fn try_point(
     if !torn.is_empty() {
         return Err(format!("torn: {torn:?}"));
     }
+    if ran.calls.len() <= point {
+        // A record of the same second gets another name after some more calls, so this run may be over before.
+        return Ok(());
+    }
     let killed = matches!(fault, Fault::Kill | Fault::Torn);
     if killed != ran.code.is_none() {
         return Err(format!("ended with {:?}", ran.code));
