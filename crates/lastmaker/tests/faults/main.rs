@@ -212,14 +212,14 @@ impl Trees {
     }
 }
 
-/// One fault at one point of what the program is doing; what is wrong afterwards.
+/// One fault at one point of what the program is doing: whether it got there, or what is wrong afterwards.
 fn try_point(
     trees: &Trees,
     doing: Doing,
     point: usize,
     fault: Fault,
     on: bool,
-) -> Result<(), String> {
+) -> Result<bool, String> {
     let desk = Desk::new();
     desk.prepare(doing);
     let ran = run(&mut desk.command(doing), point, Some(fault));
@@ -229,7 +229,7 @@ fn try_point(
     }
     if ran.calls.len() <= point {
         // A record of the same second gets another name after some more calls, so this run may be over before.
-        return Ok(());
+        return Ok(false);
     }
     let killed = matches!(fault, Fault::Kill | Fault::Torn);
     if killed != ran.code.is_none() {
@@ -250,7 +250,7 @@ fn try_point(
             return Err(format!("the next run ended with {status}: {said}"));
         }
         if difference(&desk.look(), wanted).is_empty() && unfinished(&desk).is_empty() {
-            return Ok(());
+            return Ok(true);
         }
     }
     let differs = difference(&desk.look(), wanted);
@@ -308,8 +308,9 @@ fn try_points(step: usize) -> (usize, Vec<String>) {
                 }
                 // Both the way back and the way on are tried, by turns.
                 let on = (number / step).is_multiple_of(2);
-                tried += 1;
-                if let Err(why) = try_point(&trees, doing, point, fault, on) {
+                let outcome = try_point(&trees, doing, point, fault, on);
+                tried += usize::from(outcome != Ok(false));
+                if let Err(why) = outcome {
                     let way = if on { "on" } else { "back" };
                     failures.push(format!(
                         "{doing:?} {fault:?} at {point} of {points}, then {way}: {why}"

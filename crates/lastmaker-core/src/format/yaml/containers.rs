@@ -32,22 +32,32 @@ const WITH_TARGETS: [&str; 4] = ["configs", "secrets", "volumes", "watch"];
 
 /// Whose places a value under `keys` names, outermost first, of which a compose file's begin with `services` or
 /// with a name of its own for what services have in common (`x-…`).
-pub(super) fn side(keys: &[&str], compose: bool) -> Side {
-    let Some((last, outer)) = keys.split_last() else {
+pub(super) fn side<'k>(
+    keys: impl DoubleEndedIterator<Item = &'k str> + Clone,
+    compose: bool,
+) -> Side {
+    let mut outer = keys.clone();
+    let Some(last) = outer.next_back() else {
         return Side::Machine;
     };
-    if *last == "mountPath" {
+    if last == "mountPath" {
         return Side::Container;
     }
-    let of_service = |first: &&str| *first == "services" || first.starts_with("x-");
-    if !compose || !keys.first().is_some_and(of_service) {
-        return Side::Machine;
+    // A service's own name says nothing.
+    let named = match keys.clone().next() {
+        Some("services") if compose => 2,
+        Some(own) if compose && own.starts_with("x-") => 1,
+        _ => return Side::Machine,
+    };
+    let mut has_target = || {
+        outer
+            .next_back()
+            .is_some_and(|key| WITH_TARGETS.contains(&key))
+    };
+    if keys.skip(named).any(|key| INSIDE.contains(&key)) || (last == "target" && has_target()) {
+        return Side::Container;
     }
-    let target = *last == "target" && outer.last().is_some_and(|key| WITH_TARGETS.contains(key));
-    match *last {
-        _ if target || outer.len() > 1 && keys[1..].iter().any(|key| INSIDE.contains(key)) => {
-            Side::Container
-        }
+    match last {
         "volumes" => Side::Both,
         _ => Side::Machine,
     }
@@ -79,7 +89,14 @@ mod tests {
 
     #[test]
     fn the_machine_and_the_container() {
-        let cases: [(&str, bool, Side); 14] = [
+        let cases: [(&str, bool, Side); 17] = [
+            ("services.command.env_file", true, Side::Machine),
+            ("x-common.working_dir", true, Side::Container),
+            (
+                "services.a.volumes.deep.a.b.c.d.e.f.working_dir",
+                true,
+                Side::Container,
+            ),
             ("services.a.volumes", true, Side::Both),
             ("x-common.volumes", true, Side::Both),
             ("services.a.volumes.source", true, Side::Machine),
@@ -100,8 +117,7 @@ mod tests {
             ),
         ];
         for (way, compose, expected) in cases {
-            let keys: Vec<&str> = way.split('.').collect();
-            assert_eq!(side(&keys, compose), expected, "{way}");
+            assert_eq!(side(way.split('.'), compose), expected, "{way}");
         }
     }
 

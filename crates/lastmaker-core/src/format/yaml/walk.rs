@@ -320,9 +320,8 @@ impl Walk<'_, '_> {
     /// Yields a value, of which a part may be a container's.
     fn value(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
         const INSIDE: Role = Role::Foreign(Realm::Container);
-        let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
-        let names: Vec<&str> = keys.iter().map(|key| key.name).collect();
-        match containers::side(&names, self.wear.compose) {
+        let names = self.keys.iter().map(|key| key.name);
+        match containers::side(names, self.wear.compose) {
             _ if role != Role::Value => self.emit(span, layers, role, hint),
             Side::Machine => self.emit(span, layers, role, hint),
             Side::Container => self.emit(span, layers, INSIDE, hint),
