@@ -5,7 +5,7 @@
 
 use multiversion::multiversion;
 
-use super::{is_part, may_begin};
+use super::{is_letter, is_part, may_begin};
 
 /// A drive that is looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -38,20 +38,23 @@ pub(super) const FAR: usize = 48;
 impl Drive {
     /// Whether `bytes`, which are text of one byte for each letter of ASCII, may name it.
     pub(super) fn may_be_in(self, bytes: &[u8]) -> bool {
-        // The first letter, and those behind the last block.
-        let inner = (bytes.len().saturating_sub(2) / BLOCK) * BLOCK;
-        let mut others = (0..bytes.len().min(1)).chain(1 + inner..bytes.len());
-        if others.any(|at| self.may_be_at(bytes, at)) {
+        let mut may_be_at = |at: usize| self.may_be_at(bytes, at);
+        // Blocks leave out the first letter and the last.
+        let Some(last_block) = bytes.len().checked_sub(BLOCK + 2) else {
+            return (0..bytes.len()).any(may_be_at);
+        };
+        if may_be_at(0) || may_be_at(bytes.len() - 1) {
             return true;
         }
         let mut from = 0;
         while let Some(block) = next_block(bytes, from, self.letter) {
-            if (block..block + BLOCK).any(|at| self.may_be_at(bytes, at + 1)) {
+            if (block + 1..=block + BLOCK).any(&mut may_be_at) {
                 return true;
             }
             from = block + BLOCK;
         }
-        false
+        next_block(bytes, last_block, self.letter)
+            .is_some_and(|block| (block + 1..=block + BLOCK).any(may_be_at))
     }
 
     /// Whether the letter at `at` may be the drive's.
@@ -96,15 +99,31 @@ impl Drive {
 /// one more before them and one more behind.
 #[multiversion(targets("x86_64+avx2"))]
 fn next_block(bytes: &[u8], from: usize, drive: u8) -> Option<usize> {
-    let blocks = bytes[from..].windows(BLOCK + 2).step_by(BLOCK);
-    let found = blocks
-        .map(|block| is_alone_in(block, drive))
-        .position(|is_alone| is_alone);
-    found.map(|number| from + number * BLOCK)
+    let mut at = from;
+    // A loop of iterators would be compiled for narrow vectors all the same.
+    while let Some(block) = bytes.get(at..at + BLOCK + 2) {
+        if ends_word_in(block, drive) && is_alone_in(block, drive) {
+            return Some(at);
+        }
+        at += BLOCK;
+    }
+    None
 }
 
-/// Whether one of the letters of a block may be the drive's. It is told of all of them at once, without a
-/// branch for each, so that vector instructions do it.
+/// Whether one of the letters of a block is the drive's and no other letter follows it, which rules out most
+/// blocks in a third of the time. It is told of all of them at once, without a branch for each, so that vector
+/// instructions do it.
+#[inline(always)]
+fn ends_word_in(block: &[u8], drive: u8) -> bool {
+    let (letters, behind) = (&block[1..=BLOCK], &block[2..BLOCK + 2]);
+    let mut any = false;
+    for at in 0..BLOCK {
+        any |= ((letters[at] | 0x20) == drive) & !is_letter(behind[at]);
+    }
+    any
+}
+
+/// Whether one of the letters of a block may be the drive's; likewise.
 #[inline(always)]
 fn is_alone_in(block: &[u8], drive: u8) -> bool {
     let (before, behind) = (&block[..BLOCK], &block[2..BLOCK + 2]);

@@ -374,8 +374,13 @@ impl Sieve {
 /// Whether a byte is a part of a word. Blocks of them are asked at once, so there is no branch in it.
 #[inline(always)]
 fn is_part(byte: u8) -> bool {
-    let letter = (byte | 0x20).wrapping_sub(b'a') < 26;
-    letter | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
+    is_letter(byte) | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
+}
+
+/// Whether a byte is a letter of ASCII; likewise.
+#[inline(always)]
+fn is_letter(byte: u8) -> bool {
+    (byte | 0x20).wrapping_sub(b'a') < 26
 }
 
 /// Whether a drive's letter may follow `before`: letters before it belong to a word, unless they are
