@@ -1,7 +1,9 @@
 //! Reading one document: its text, its format, its passages with places in them.
 
 use std::cell::OnceCell;
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
+
+use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::site::SitePassage;
 use super::stretches::Nest;
@@ -265,38 +267,49 @@ fn counted(each: &mut dyn FnMut(usize, Passage<'_>)) -> impl FnMut(Passage<'_>) 
     }
 }
 
+/// What shows that a text is signed, and why it may not be changed then; what comes first decides.
+const SIGNATURES: [(&str, &str); 11] = [
+    ("-----BEGIN PGP SIGNED MESSAGE-----", SIGNED_TEXT),
+    ("-----BEGIN SSH SIGNATURE-----", SIGNED_TEXT),
+    ("-----BEGIN PKCS7-----", SIGNED_TEXT),
+    (
+        "\nContent-Type: multipart/signed",
+        "the message is signed, and a change would break the signature",
+    ),
+    ("SIG # Begin signature block", SIGNED_SCRIPT),
+    ("SIG // Begin signature block", SIGNED_SCRIPT),
+    ("SIG '' Begin signature block", SIGNED_SCRIPT),
+    ("' SIG ' Begin signature block", SIGNED_SCRIPT),
+    (
+        "http://www.w3.org/2000/09/xmldsig#",
+        "the document is signed, and a change would break the signature",
+    ),
+    (
+        "\nsignscope:s:",
+        "the connection is signed, and a change would break the signature; sign it anew after editing it",
+    ),
+    (
+        "\"super_mac\":",
+        "its program keeps a code for its values and sets back what was changed by others; \
+         change it in the program",
+    ),
+];
+const SIGNED_TEXT: &str = "the text is signed, and a change would break the signature";
+const SIGNED_SCRIPT: &str =
+    "the script is signed, and a change would break the signature; sign it anew after editing it";
+
 /// Why a signed text may not be changed; none if it is not signed.
 fn signature(text: &str) -> Option<&'static str> {
-    const TEXT: &str = "the text is signed, and a change would break the signature";
-    const SCRIPT: &str = "the script is signed, and a change would break the signature; sign it anew after editing it";
-    const MESSAGE: &str = "the message is signed, and a change would break the signature";
-    const SIGNS: [(&str, &str); 11] = [
-        ("-----BEGIN PGP SIGNED MESSAGE-----", TEXT),
-        ("-----BEGIN SSH SIGNATURE-----", TEXT),
-        ("-----BEGIN PKCS7-----", TEXT),
-        ("\nContent-Type: multipart/signed", MESSAGE),
-        ("SIG # Begin signature block", SCRIPT),
-        ("SIG // Begin signature block", SCRIPT),
-        ("SIG '' Begin signature block", SCRIPT),
-        ("' SIG ' Begin signature block", SCRIPT),
-        (
-            "http://www.w3.org/2000/09/xmldsig#",
-            "the document is signed, and a change would break the signature",
-        ),
-        (
-            "\nsignscope:s:",
-            "the connection is signed, and a change would break the signature; sign it anew after editing it",
-        ),
-        (
-            "\"super_mac\":",
-            "its program keeps a code for its values and sets back what was changed by others; \
-             change it in the program",
-        ),
-    ];
-    SIGNS
-        .iter()
-        .find(|(sign, _)| memchr::memmem::find(text.as_bytes(), sign.as_bytes()).is_some())
-        .map(|(_, why)| *why)
+    static SIGNS: LazyLock<AhoCorasick> = LazyLock::new(|| {
+        // Only where the first of several counts are a few strings looked for by vector instructions.
+        let mut builder = AhoCorasick::builder();
+        let signs = builder.match_kind(MatchKind::LeftmostFirst);
+        let signs = signs.build(SIGNATURES.map(|(sign, _)| sign));
+        signs.expect("a few short strings fit into an automaton")
+    });
+    let found = SIGNS.find_iter(text);
+    let first = found.map(|found| found.pattern().as_usize()).min()?;
+    Some(SIGNATURES[first].1)
 }
 
 #[cfg(test)]
