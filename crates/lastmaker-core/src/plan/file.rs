@@ -40,9 +40,9 @@ pub struct FilePlan {
     pub changes: bool,
     /// The edits of its bytes, if they are to be made.
     pub edits: ByteEdits,
-    /// Hash of what was read.
+    /// Hash of what was read; zeros if it is not planned for a record, for which no file is exchanged.
     pub before: blake3::Hash,
-    /// Hash of what it will be.
+    /// Hash of what it will be; likewise.
     pub after: blake3::Hash,
     /// Whether it is read-only.
     pub read_only: bool,
@@ -61,6 +61,9 @@ pub struct FilePlan {
     /// Whether it is a log, a backup, or in a recycle bin.
     pub(super) history: bool,
 }
+
+/// What stands for the hashes of a file that is not planned for a record.
+const NOT_FOR_RECORD: blake3::Hash = blake3::Hash::from_bytes([0; blake3::OUT_LEN]);
 
 /// What a file brought.
 #[derive(Debug, Default)]
@@ -223,8 +226,13 @@ fn read_and_plan(
                 left: left_in(entry.path, left),
             };
             if let Some(plan) = plan {
-                let before = blake3::hash(bytes);
-                planned.file = Some(Box::new(FilePlan::new(entry, plan, before)?));
+                let hash = |bytes: &[u8]| match options.for_record {
+                    true => blake3::hash(bytes),
+                    false => NOT_FOR_RECORD,
+                };
+                let after = plan.new.as_deref().map(hash);
+                let file = FilePlan::new(entry, plan, hash(bytes), after)?;
+                planned.file = Some(Box::new(file));
             }
             Ok(planned.unless_in_use(entry))
         }
@@ -275,7 +283,13 @@ impl Planned {
 }
 
 impl FilePlan {
-    fn new(entry: &Entry<'_>, plan: ContentPlan, before: blake3::Hash) -> io::Result<Self> {
+    /// Without `after` it stays what it was.
+    fn new(
+        entry: &Entry<'_>,
+        plan: ContentPlan,
+        before: blake3::Hash,
+        after: Option<blake3::Hash>,
+    ) -> io::Result<Self> {
         let mut file = Self {
             path: entry.path.to_owned(),
             canonical: entry.path.to_owned(),
@@ -283,7 +297,7 @@ impl FilePlan {
             encoding: plan.encoding,
             references: References::of(entry.path.into(), plan.references),
             before,
-            after: plan.new.as_deref().map_or(before, blake3::hash),
+            after: after.unwrap_or(before),
             read_only: false,
             links: Vec::new(),
             moves: None,
@@ -306,10 +320,9 @@ impl FilePlan {
 
     fn of_link(entry: &Entry<'_>, plan: ContentPlan, target: &Path) -> io::Result<Self> {
         let new = plan.new.as_deref().map(target_from).transpose()?;
-        let before = hash_link(target);
-        let mut file = Self::new(entry, plan, before)?;
+        let after = new.as_deref().map(hash_link);
+        let mut file = Self::new(entry, plan, hash_link(target), after)?;
         file.format = LINK;
-        file.after = new.as_deref().map_or(before, hash_link);
         if let Some(new) = new {
             file.link = Some((kind_of_link(entry.path)?, new));
         }
@@ -329,8 +342,7 @@ impl FilePlan {
             container: None,
             sites: Packed::default(),
         };
-        let mut file = Self::new(entry, plan, large.before)?;
-        file.after = large.after;
+        let file = Self::new(entry, plan, large.before, Some(large.after))?;
         Ok(Some(file))
     }
 

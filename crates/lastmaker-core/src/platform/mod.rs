@@ -43,14 +43,23 @@ pub(crate) fn open_regular(path: &Path) -> io::Result<(File, Metadata)> {
 /// # Errors
 /// `InvalidInput` if it is no regular file.
 pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
+    let metadata = regular(&file)?;
+    Ok((file, metadata))
+}
+
+/// What the system says of a file that was opened.
+///
+/// # Errors
+/// `InvalidInput` if it is no regular file.
+pub(crate) fn regular(file: &File) -> io::Result<Metadata> {
     let metadata = file.metadata()?;
-    if !metadata.is_file() {
-        return Err(io::Error::new(
+    match metadata.is_file() {
+        true => Ok(metadata),
+        false => Err(io::Error::new(
             io::ErrorKind::InvalidInput,
             "it is not a regular file any more",
-        ));
+        )),
     }
-    Ok((file, metadata))
 }
 
 /// Whether two files or folders are on one volume, where the system tells.
@@ -139,19 +148,21 @@ pub(crate) fn is_placeholder(entry: &DirEntry) -> bool {
     }
 }
 
-/// Which file this is, so that its other names can be told, and how many names it has.
+/// Which file this is, so that its other names can be told, and how many names it has; `metadata` is what
+/// the system says of it.
 ///
 /// # Errors
 /// As the system says.
-pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
+pub(crate) fn identity(file: &File, metadata: &Metadata) -> io::Result<((u64, u64), u64)> {
     #[cfg(unix)]
     {
         use std::os::unix::fs::MetadataExt;
-        let metadata = file.metadata()?;
+        let _ = file;
         Ok(((metadata.dev(), metadata.ino()), metadata.nlink()))
     }
     #[cfg(windows)]
     {
+        let _ = metadata;
         let information = winapi_util::file::information(file)?;
         Ok((
             (information.volume_serial_number(), information.file_index()),
@@ -160,7 +171,7 @@ pub(crate) fn identity(file: &File) -> io::Result<((u64, u64), u64)> {
     }
     #[cfg(not(any(unix, windows)))]
     {
-        let _ = file;
+        let _ = (file, metadata);
         Ok(((0, 0), 1))
     }
 }

@@ -38,8 +38,8 @@ impl OpenFiles {
     /// Whether another program had `file` open for writing, or if it is to be `exclusive` at all.
     pub(crate) fn has(&self, file: &File, exclusive: bool) -> bool {
         let among = if exclusive { &self.open } else { &self.written };
-        !among.is_empty()
-            && super::identity(file).is_ok_and(|(identity, _)| among.contains(&identity))
+        let identity = || super::identity(file, &file.metadata()?);
+        !among.is_empty() && identity().is_ok_and(|(identity, _)| among.contains(&identity))
     }
 }
 

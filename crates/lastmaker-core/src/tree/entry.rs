@@ -1,5 +1,6 @@
 //! One file or link that a walk comes to, and what the system says of it.
 
+use std::fs::File;
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -19,6 +20,8 @@ pub struct Entry<'a> {
     pub format: Option<&'static dyn Format>,
     /// What it holds.
     pub content: Content<'a>,
+    /// The file as it was opened for reading; none for a link.
+    pub opened: Option<&'a File>,
 }
 
 /// What there is at a path.
@@ -73,19 +76,19 @@ impl Entry<'_> {
     /// As the system says.
     pub fn facts(&self) -> io::Result<Facts> {
         let canonical = self.canonical.clone();
-        if matches!(self.content, Content::Link(_)) {
+        let Some(opened) = self.opened else {
             return Ok(Facts {
                 canonical,
                 read_only: false,
                 names: None,
             });
-        }
-        let (opened, _) = platform::open_regular(&self.canonical)?;
-        let names = platform::identity(&opened).ok();
+        };
+        let metadata = platform::regular(opened)?;
+        let names = platform::identity(opened, &metadata).ok();
         let names = names.filter(|(_, count)| *count > 1);
         Ok(Facts {
             canonical,
-            read_only: opened.metadata()?.permissions().readonly(),
+            read_only: metadata.permissions().readonly(),
             names: names.map(|(file, count)| Names { file, count }),
         })
     }

@@ -311,6 +311,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
                 history: is_history(&below),
                 format: None,
                 content: Content::Link(&target),
+                opened: None,
             })
         });
     }
@@ -398,7 +399,8 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             if size <= self.scan.max_document {
                 io::Seek::rewind(&mut file)?;
                 buffer.clear();
-                file.take(self.scan.max_document).read_to_end(buffer)?;
+                let mut whole = file.by_ref().take(self.scan.max_document);
+                whole.read_to_end(buffer)?;
                 Content::Whole(&buffer[..])
             } else {
                 Content::TooLarge
@@ -411,6 +413,7 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
             history: is_history(&below),
             format: self.scan.scope.said_format(&below),
             content,
+            opened: Some(&file),
         })
     }
 
