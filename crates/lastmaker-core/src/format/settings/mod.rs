@@ -2,6 +2,7 @@
 
 mod commands;
 mod dialects;
+mod lone_ends;
 mod signs;
 mod value;
 mod walk;

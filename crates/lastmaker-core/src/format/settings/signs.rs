@@ -18,10 +18,19 @@ pub(super) fn looks_sectioned(text: &str) -> bool {
 /// Whether the values of settings lines are escaped: what only that dialect writes, or
 /// doubled backslashes throughout.
 pub(super) fn looks_escaped(text: &str) -> bool {
-    const MARKS: [&str; 4] = ["@Variant(", "@ByteArray(", "@Invalid()", "@Point("];
-    let marked = memchr::memchr_iter(b'@', text.as_bytes())
-        .any(|at| MARKS.iter().any(|mark| text[at..].starts_with(mark)));
-    if marked || memchr::memmem::find(text.as_bytes(), b"[%General]").is_some() {
+    const MARKS: [&str; 5] = [
+        "@Variant(",
+        "@ByteArray(",
+        "@Invalid()",
+        "@Point(",
+        "%General]",
+    ];
+    let bytes = text.as_bytes();
+    let marked = memchr::memchr2_iter(b'@', b'%', bytes).any(|at| {
+        let marked = MARKS.iter().any(|mark| text[at..].starts_with(mark));
+        marked && (bytes[at] == b'@' || bytes[..at].ends_with(b"["))
+    });
+    if marked {
         return true;
     }
     let mut doubled = false;

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::lone_ends::next_lone_end;
 use super::wrappings::Wrappings;
 use super::{Lines, Shape};
 use crate::format::{Grammar, Passage, Reader, Role, Step};
@@ -89,18 +90,12 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// The start of the first line at or after the line start `at` that has one of the letters in it, or ends
     /// with a lone letter, which may name a drive.
-    fn line_with_sign(&mut self, mut at: usize) -> usize {
+    fn line_with_sign(&mut self, at: usize) -> usize {
         let sign = self.upcoming.sign(at);
         let bytes = self.text.as_bytes();
-        let first = at;
-        for end in memchr::memchr_iter(b'\n', &bytes[at..sign]) {
-            let end = first + end;
-            if ends_alone(&bytes[at..end]) {
-                break;
-            }
-            at = end + 1;
-        }
-        at
+        let stop = next_lone_end(bytes, at, sign).unwrap_or(sign);
+        let before = memchr::memrchr(b'\n', &bytes[at..stop]);
+        before.map_or(at, |newline| at + newline + 1)
     }
 
     /// Where the line that begins at `at` ends, continued ones included, without its line end.
@@ -143,12 +138,11 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn line(&mut self, start: usize, end: usize) {
         let line = &self.text[start..end];
-        if self.dialect().recipes && line.starts_with('\t') {
-            let wear = self.wear;
+        if let Some(recipe) = &self.wear.recipe
+            && line.starts_with('\t')
+        {
             let commands = line.trim_start_matches(['\t', ' ', '@', '-', '+']);
-            let grammar = wear
-                .recipe
-                .read(self.text, end - commands.len()..end, self.each);
+            let grammar = recipe.read(self.text, end - commands.len()..end, self.each);
             return self
                 .grammar
                 .note(grammar != Grammar::Broken, Grammar::Escapes);
@@ -195,8 +189,8 @@ impl<'a, 'e> Walk<'a, 'e> {
         value += line[value..].len() - line[value..].trim_start().len();
         self.key(span.start..span.start + key.len());
         if value < line.len() {
-            let name = key.trim_start_matches("export ").trim().to_owned();
-            self.value(span.start + value..span.end, &name);
+            let name = key.strip_prefix("export ").unwrap_or(key).trim();
+            self.value(span.start + value..span.end, name);
         }
     }
 
@@ -308,17 +302,6 @@ impl<'a, 'e> Walk<'a, 'e> {
             hint,
             site: &site,
         });
-    }
-}
-
-/// Whether a line ends with a letter that no letter or digit stands before, or has no two letters.
-fn ends_alone(line: &[u8]) -> bool {
-    match line.strip_suffix(b"\r").unwrap_or(line) {
-        [.., before, last] if !last.is_ascii_whitespace() => !before.is_ascii_alphanumeric(),
-        _ => {
-            let mut back = line.trim_ascii_end().iter().rev();
-            back.nth(1).is_none_or(|byte| !byte.is_ascii_alphanumeric())
-        }
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{BareValue, Lines, Quotes};
+use super::{BareValue, Commands, Lines, Quotes, Shape};
 use crate::codec::{
     Bare, BareText, ByteArray, ConfigWord, DollarText, ENVIRONMENT_QUOTED, ENVIRONMENT_SINGLE,
     Escaped, Escapes, Field, LAUNCHER_WORD, PHP_SINGLE, PLACE_LINE, QUOTED_SETTING, RAW_SINGLE,
@@ -37,8 +37,8 @@ pub(super) struct Wrappings {
     pub(super) unit_path: Layers,
     /// A word of the command of a desktop entry.
     pub(super) launcher: Layers,
-    /// The lines of a recipe.
-    pub(super) recipe: ShellReader,
+    /// The lines of a recipe, where the dialect has some.
+    pub(super) recipe: Option<ShellReader>,
     /// A key or a section's name that is written as it is.
     pub(super) name: Layers,
     /// A line that is a place.
@@ -62,12 +62,6 @@ impl Wrappings {
                 escaped(escapes, style)
             }
         };
-        let field: Arc<dyn Layer> = Arc::new(Field::of_list());
-        let item: Layers = std::iter::once(field)
-            .chain(value.iter().cloned())
-            .collect();
-        let bytes: Arc<dyn Layer> = Arc::new(ByteArray);
-        let launcher: Arc<dyn Layer> = Arc::new(ConfigWord(&LAUNCHER_WORD));
         // Readers of environment files do not agree on what these mean inside of quotes.
         let guarded = |layers: Layers, guard: &'static Bare| {
             let guard: Arc<dyn Layer> = Arc::new(BareText(guard));
@@ -94,28 +88,48 @@ impl Wrappings {
             ),
             Quotes::Letters | Quotes::Whole => (quoted.clone(), quoted.clone()),
         };
+        let plain: Layers = Arc::new([]);
+        // What the dialect has no strings of is not made for each of its documents.
+        let only_if = |has: bool, layers: &dyn Fn() -> Layers| match has {
+            true => layers(),
+            false => plain.clone(),
+        };
+        let lists = matches!(dialect.bare, BareValue::List(..));
+        let item = only_if(lists, &|| {
+            let field: Arc<dyn Layer> = Arc::new(Field::of_list());
+            std::iter::once(field)
+                .chain(value.iter().cloned())
+                .collect()
+        });
+        let units = dialect.commands == Commands::Units;
+        let unit = |words| only_if(units, &|| alone(ConfigWord(words)));
         Self {
             dialect,
             key,
-            bytes: item.iter().cloned().chain([bytes]).collect(),
-            item,
-            launcher: value.iter().cloned().chain([launcher]).collect(),
-            value,
+            bytes: only_if(lists, &|| {
+                let bytes: Arc<dyn Layer> = Arc::new(ByteArray);
+                item.iter().cloned().chain([bytes]).collect()
+            }),
+            item: item.clone(),
+            launcher: only_if(dialect.commands == Commands::Exec, &|| {
+                let word: Arc<dyn Layer> = Arc::new(ConfigWord(&LAUNCHER_WORD));
+                value.iter().cloned().chain([word]).collect()
+            }),
+            value: value.clone(),
             quoted,
             double,
             single,
             literal: bare(&RAW_SINGLE),
-            unit_program: alone(ConfigWord(&UNIT_PROGRAM)),
-            unit_command: alone(ConfigWord(&UNIT_COMMAND_WORD)),
-            unit_word: alone(ConfigWord(&UNIT_WORD)),
-            unit_path: alone(ConfigWord(&UNIT_PATH)),
-            recipe: ShellReader::of(
-                if dialect.recipes { text } else { "" },
-                &[Arc::new(DollarText)],
-            ),
+            unit_program: unit(&UNIT_PROGRAM),
+            unit_command: unit(&UNIT_COMMAND_WORD),
+            unit_word: unit(&UNIT_WORD),
+            unit_path: unit(&UNIT_PATH),
+            recipe: dialect
+                .recipes
+                .then(|| ShellReader::of(text, &[Arc::new(DollarText)])),
             name,
-            line: bare(&PLACE_LINE),
-            plain: Arc::new([]),
+            line: only_if(dialect.shape == Shape::Place, &|| bare(&PLACE_LINE)),
+            plain: plain.clone(),
         }
     }
 }
