@@ -1,6 +1,6 @@
 //! Strings without any escapes, in syntaxes that cannot hold every letter.
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, splice};
+use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, splice};
 
 /// A kind of text that is written as it is.
 #[derive(Debug)]
@@ -224,12 +224,7 @@ impl Layer for BareText {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let mut map = MapBuilder::default();
-        map.bytes(0..outer.len());
-        Ok(Opened {
-            content: outer.to_vec(),
-            map: map.finish(outer.len()),
-        })
+        Ok(Opened::same(outer))
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {

@@ -1,6 +1,6 @@
 //! Values of connection strings, which end at a `;` or at the quote that they are in.
 
-use crate::layer::{Edits, Layer, Malformed, MapBuilder, Opened, Unfit, lift_each};
+use crate::layer::{Edits, Layer, Malformed, Opened, Unfit, lift_each};
 
 /// A value as it is written; what would end it cannot be written in it.
 #[derive(Debug)]
@@ -12,12 +12,7 @@ impl Layer for ConnectionValue {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
-        let mut map = MapBuilder::default();
-        map.bytes(0..outer.len());
-        Ok(Opened {
-            content: outer.to_vec(),
-            map: map.finish(outer.len()),
-        })
+        Ok(Opened::same(outer))
     }
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {

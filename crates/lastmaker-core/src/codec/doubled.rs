@@ -40,6 +40,10 @@ impl Layer for Doubled {
 
 /// The first letter of some UTF-8.
 pub(super) fn first_letter(bytes: &[u8]) -> Option<char> {
+    let first = *bytes.first()?;
+    if first.is_ascii() {
+        return Some(char::from(first));
+    }
     let head = &bytes[..bytes.len().min(4)];
     let text = match std::str::from_utf8(head) {
         Ok(text) => text,

@@ -67,6 +67,9 @@ impl Layer for Markup {
     }
 
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
+        if outer.is_ascii() && memchr::memchr(b'&', outer).is_none() {
+            return Ok(Opened::same(outer));
+        }
         Ok(open_units(outer, |rest| {
             reference(rest).unwrap_or_else(|| {
                 let letter = first_letter(rest);

@@ -78,10 +78,11 @@ impl MapBuilder {
             && run.inner_width == inner
             && run.outer_width == width
         {
-            let stride = (outer.start - run.outer) / run.units.max(1);
-            let even = run.outer + run.units * stride == outer.start;
-            if even && (run.units == 1 || run.outer_stride == stride) {
-                run.outer_stride = stride;
+            // The second tells how far apart they are.
+            if run.units == 1 {
+                run.outer_stride = outer.start - run.outer;
+            }
+            if run.outer + run.units * run.outer_stride == outer.start {
                 run.units += 1;
                 return;
             }
@@ -98,8 +99,18 @@ impl MapBuilder {
 
     /// Adds bytes that are the same in the outer text, each a unit.
     pub fn bytes(&mut self, outer: Range<usize>) {
-        for at in outer {
-            self.unit(1, at..at + 1);
+        let mut each = outer.map(|at| at..at + 1);
+        // The first two tell where they go on from, and how.
+        for one in each.by_ref().take(2) {
+            self.unit(1, one);
+        }
+        let more = each.len();
+        match self.map.runs.last_mut() {
+            Some(run) if more > 0 && run.outer_stride == 1 => {
+                run.units += more;
+                self.map.inner_length += more;
+            }
+            _ => each.for_each(|one| self.unit(1, one)),
         }
     }
 
@@ -117,16 +128,22 @@ mod tests {
 
     proptest! {
         #[test]
-        fn every_unit_is_found_again(units in prop::collection::vec((1usize..4, 0usize..3, 1usize..7), 0..40)) {
+        fn every_unit_is_found_again(
+            units in prop::collection::vec((1usize..4, 0usize..3, 1usize..7, 0usize..6), 0..40),
+        ) {
             let mut builder = MapBuilder::default();
             let (mut inner, mut outer) = (0, 0);
             let mut expected = Vec::new();
-            for (width, gap, length) in units {
+            for (width, gap, length, bytes) in units {
                 let span = outer + gap..outer + gap + length;
                 builder.unit(width, span.clone());
                 expected.push((inner..inner + width, span.clone()));
                 inner += width;
                 outer = span.end;
+                builder.bytes(outer..outer + bytes);
+                expected.extend((0..bytes).map(|at| (inner + at..inner + at + 1, outer + at..outer + at + 1)));
+                inner += bytes;
+                outer += bytes;
             }
             let map = builder.finish(outer);
             for (from, to) in &expected {

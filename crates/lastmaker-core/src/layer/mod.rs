@@ -34,6 +34,18 @@ pub struct Opened {
     pub map: UnitMap,
 }
 
+impl Opened {
+    /// What a layer takes nothing off from: each byte is a unit.
+    pub fn same(outer: &[u8]) -> Self {
+        let mut map = MapBuilder::default();
+        map.bytes(0..outer.len());
+        Self {
+            content: outer.to_vec(),
+            map: map.finish(outer.len()),
+        }
+    }
+}
+
 /// A text that is not in the syntax of its layer.
 #[derive(Clone, Copy, Debug, Error, PartialEq, Eq)]
 #[error("{what} at byte {at}")]

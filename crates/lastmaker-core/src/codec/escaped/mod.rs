@@ -432,9 +432,7 @@ impl Layer for Escaped {
         while at < outer.len() {
             if outer[at] != mark {
                 let plain = memchr::memchr(mark, &outer[at..]).unwrap_or(outer.len() - at);
-                for offset in at..at + plain {
-                    map.unit(1, offset..offset + 1);
-                }
+                map.bytes(at..at + plain);
                 content.extend_from_slice(&outer[at..at + plain]);
                 at += plain;
                 continue;
