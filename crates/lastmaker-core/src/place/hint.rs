@@ -62,23 +62,16 @@ impl Key {
     /// What the words of `key` say.
     pub fn of(key: &str) -> Self {
         let mut all = Self::default();
-        let mut before = "";
+        let mut behind_image = false;
         for word in words(key) {
-            let is = |wanted: &&str| is_word(word, wanted);
-            all.command |= COMMANDS.iter().any(is);
+            let lower = (!word.is_ascii()).then(|| word.to_lowercase());
+            let word = lower.as_deref().unwrap_or(word);
+            let is = |wanted: &&str| word.eq_ignore_ascii_case(wanted);
+            all.command |= COMMANDS.iter().any(is) || (behind_image && is(&"path"));
             all.drive |= DRIVES.iter().any(is);
-            all.command |= is_word(before, "image") && is_word(word, "path");
-            before = word;
+            behind_image = is(&"image");
         }
         all
-    }
-}
-
-/// Whether a word is this one, which is in lower case.
-fn is_word(word: &str, wanted: &str) -> bool {
-    match word.is_ascii() {
-        true => word.eq_ignore_ascii_case(wanted),
-        false => word.to_lowercase() == wanted,
     }
 }
 

@@ -139,11 +139,12 @@ impl Place {
     /// A key that is equal for equal locations, for maps and sets.
     pub fn key(&self) -> String {
         let windows = self.root.is_windows();
-        let mut key = match &self.root {
-            Root::Drive(letter) => format!("{letter}:"),
-            Root::Share { server, share } => format!("//{}/{}", fold(server), fold(share)),
-            Root::Posix => String::new(),
-        };
+        let mut key = String::with_capacity(self.text_length());
+        match &self.root {
+            Root::Drive(letter) => key.extend([*letter, ':']),
+            Root::Share { server, share } => key.extend(["//", &fold(server), "/", &fold(share)]),
+            Root::Posix => {}
+        }
         for component in &self.components {
             key.push('/');
             match (component.is_ascii(), windows) {
@@ -174,6 +175,54 @@ impl Place {
         }
     }
 
+    /// The place as it is displayed.
+    pub fn text(&self) -> String {
+        let mut text = String::with_capacity(self.text_length());
+        // A string takes all that is written.
+        let _ = self.write_to(&mut text);
+        text
+    }
+
+    /// Whether its text has more letters than these, as UTF-16 counts them.
+    pub fn is_longer_than(&self, letters: usize) -> bool {
+        // UTF-8 has at least a byte for each.
+        self.text_length() > letters && self.text().encode_utf16().count() > letters
+    }
+
+    /// How long its text is, in bytes, at the most but for letters that grow when they are folded.
+    fn text_length(&self) -> usize {
+        let root = match &self.root {
+            Root::Drive(_) => "D:\\".len(),
+            Root::Share { server, share } => server.len() + share.len() + r"\\\".len(),
+            Root::Posix => "/".len(),
+        };
+        let names = self.components.iter().map(|name| name.len() + 1);
+        root + names.sum::<usize>()
+    }
+
+    fn write_to(&self, to: &mut impl Write) -> fmt::Result {
+        let separator = match &self.root {
+            Root::Drive(letter) => {
+                to.write_char(*letter)?;
+                to.write_char(':')?;
+                '\\'
+            }
+            Root::Share { server, share } => {
+                write!(to, r"\\{server}\{share}")?;
+                '\\'
+            }
+            Root::Posix => '/',
+        };
+        if self.components.is_empty() && !matches!(self.root, Root::Share { .. }) {
+            to.write_char(separator)?;
+        }
+        for component in &self.components {
+            to.write_char(separator)?;
+            to.write_str(component)?;
+        }
+        Ok(())
+    }
+
     /// The place of its first `depth` names, which it must have.
     pub fn up_to(&self, depth: usize) -> Self {
         Self {
@@ -193,25 +242,7 @@ impl Place {
 impl fmt::Display for Place {
     /// Writes the place as its system usually does: `D:\x`, `\\server\share\x`, `/x`.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let separator = match &self.root {
-            Root::Drive(letter) => {
-                write!(f, "{letter}:")?;
-                '\\'
-            }
-            Root::Share { server, share } => {
-                write!(f, r"\\{server}\{share}")?;
-                '\\'
-            }
-            Root::Posix => '/',
-        };
-        if self.components.is_empty() && !matches!(self.root, Root::Share { .. }) {
-            f.write_char(separator)?;
-        }
-        for component in &self.components {
-            f.write_char(separator)?;
-            f.write_str(component)?;
-        }
-        Ok(())
+        self.write_to(f)
     }
 }
 

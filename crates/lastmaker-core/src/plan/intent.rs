@@ -277,7 +277,7 @@ fn is_long(verdict: &Verdict, place: &Place) -> bool {
     const LONGEST: usize = 259;
     place.root.is_windows()
         && verdict.spelling.form != Form::Verbatim
-        && place.to_string().encode_utf16().count() > LONGEST
+        && place.is_longer_than(LONGEST)
 }
 
 /// A letter of the edits that plain text has one way to write and other syntaxes have several,

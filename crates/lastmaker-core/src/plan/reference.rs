@@ -4,7 +4,7 @@ use crate::judge::Reason;
 use crate::layer::{Edit, TextEdits};
 use crate::open::{Document, LineCounter, SitePassage};
 use crate::packed::Packed;
-use crate::place::Found;
+use crate::place::{Found, Place};
 use crate::report::{FileName, Position, Reference, Standing, Surroundings};
 use crate::resolve::Resolver;
 
@@ -32,7 +32,7 @@ pub(super) fn told(
     };
     Reference {
         position: Some(position),
-        new_place: new_place.map(ToString::to_string),
+        new_place: new_place.map(Place::text),
         new_target: resolver.and_then(|resolver| Some(resolver.target(new_place?))),
         reason: verdict.reason.as_ref().map(Reason::name),
         why: verdict.reason.map(|reason| reason.to_string()),
@@ -43,7 +43,7 @@ pub(super) fn told(
         ..Reference::new(
             FileName::default(),
             &content[found.start..verdict.end],
-            verdict.place.to_string(),
+            verdict.place.text(),
             verdict.standing,
             "plain-text",
         )
