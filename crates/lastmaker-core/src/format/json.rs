@@ -8,6 +8,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::sixteen::{SIXTEEN, Sixteen, length_until};
 use super::{
     Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, is_lone_letter,
     string_role,
@@ -95,6 +96,7 @@ impl Wrappings {
             text,
             frames: Vec::new(),
             site: Vec::new(),
+            told: 0,
             scopes: 0,
             grammar: Grammar::Kept,
             each,
@@ -148,61 +150,33 @@ struct Frame {
     object: bool,
     scope: usize,
     next: Next,
+    /// The last key, if the way does not tell it yet: most are never told.
+    key: Option<Range<usize>>,
 }
 
-/// What a letter is to the reader of a string: one at which a stretch of it ends, …
-const STOP: u8 = 1;
-/// … one that begins an escape, …
-const ESCAPE: u8 = 2;
-/// … one that every place has in it, …
-const SIGN: u8 = 4;
+/// What is in a string: an escape, …
+const ESCAPE: u8 = 1;
+/// … a letter that every place has in it, …
+const SIGN: u8 = 2;
 /// … or one that most names of files have.
-const DOT: u8 = 8;
-
-const KINDS: [u8; 256] = {
-    let mut all = [0; 256];
-    all[b'"' as usize] = STOP;
-    all[b'\n' as usize] = STOP;
-    all[b'\\' as usize] = STOP | ESCAPE;
-    all[b':' as usize] = SIGN;
-    all[b'/' as usize] = SIGN;
-    all[b'.' as usize] = DOT;
-    all
-};
+const DOT: u8 = 4;
 
 /// The inside of a string.
 struct Inside {
     end: usize,
     /// Whether a quote ends it.
     closed: bool,
-    /// The kinds of all its letters.
+    /// What is in it.
     seen: u8,
 }
 
 /// The inside of the string that begins at `start`, behind its quote.
 fn inside_of(bytes: &[u8], start: usize) -> Inside {
-    // Most strings are so short, in bytes, that to look at each letter once costs less than to search.
-    const SHORT: usize = 48;
     let (mut end, mut seen) = (start, 0);
     let closed = loop {
-        let near = &bytes[end..bytes.len().min(end + SHORT)];
-        let mut plain = 0;
-        for byte in near {
-            let kind = KINDS[usize::from(*byte)];
-            seen |= kind;
-            if kind & STOP != 0 {
-                break;
-            }
-            plain += 1;
-        }
-        end += plain;
-        if plain == SHORT {
-            let rest = &bytes[end..];
-            let stop = memchr::memchr3(b'"', b'\\', b'\n', rest).unwrap_or(rest.len());
-            let signs = memchr::memchr3(b':', b'/', b'.', &rest[..stop]);
-            seen |= signs.map_or(0, |_| SIGN | DOT);
-            end += stop;
-        }
+        let (length, of_stretch) = stretch(&bytes[end..]);
+        end += length;
+        seen |= of_stretch;
         match bytes.get(end) {
             None | Some(b'\n') => break false,
             Some(b'"') => break true,
@@ -218,12 +192,49 @@ fn inside_of(bytes: &[u8], start: usize) -> Inside {
     Inside { end, closed, seen }
 }
 
+/// How many letters there are before the next quote, backslash or line end, and what is among them.
+fn stretch(bytes: &[u8]) -> (usize, u8) {
+    // Beyond so many letters it is better searched.
+    const SHORT: usize = 3 * SIXTEEN;
+    let (mut at, mut seen) = (0, 0);
+    while at < SHORT
+        && let Some(letters) = Sixteen::at(bytes, at)
+    {
+        let stops = letters.equal(b'"').or(letters.equal(b'\\'));
+        let stop = stops.or(letters.equal(b'\n')).first();
+        let sign = letters.equal(b':').or(letters.equal(b'/')).first();
+        seen |= u8::from(sign < stop) * SIGN;
+        seen |= u8::from(letters.equal(b'.').first() < stop) * DOT;
+        at += stop;
+        if stop < SIXTEEN {
+            return (at, seen);
+        }
+    }
+    let rest = &bytes[at..];
+    let stop = memchr::memchr3(b'"', b'\\', b'\n', rest).unwrap_or(rest.len());
+    let signs = memchr::memchr3(b':', b'/', b'.', &rest[..stop]);
+    (at + stop, seen | signs.map_or(0, |_| SIGN | DOT))
+}
+
+/// Where the blanks end that are at `at`.
+fn behind_blanks(bytes: &[u8], at: usize) -> usize {
+    let blank = |letter: u8| matches!(letter, b' ' | b'\t' | b'\r' | b'\n');
+    let others = |letters: Sixteen| {
+        let lines = letters.equal(b'\r').or(letters.equal(b'\n'));
+        let blanks = letters.equal(b' ').or(letters.equal(b'\t'));
+        lines.or(blanks).not()
+    };
+    at + length_until(&bytes[at..], others, |letter| !blank(letter))
+}
+
 /// One walk through a document.
 struct Walk<'a, 'e> {
     wear: &'a Wrappings,
     text: &'a str,
     frames: Vec<Frame>,
     site: Vec<Step>,
+    /// Of how many frames the way tells the last key.
+    told: usize,
     scopes: usize,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
@@ -239,8 +250,8 @@ impl Walk<'_, '_> {
                 return self.grammar;
             }
             match bytes[at] {
-                b' ' | b'\t' | b'\r' | b'\n' => at += 1,
-                b'"' => at = self.string(at),
+                b' ' | b'\t' | b'\r' | b'\n' => at = behind_blanks(bytes, at + 1),
+                b'"' => at = self.string_and_sign(at),
                 b'{' | b'[' => {
                     self.begin(bytes[at] == b'{');
                     at += 1;
@@ -249,13 +260,9 @@ impl Walk<'_, '_> {
                     self.end(bytes[at] == b'}');
                     at += 1;
                 }
-                b',' => {
-                    self.comma();
-                    at += 1;
-                }
-                b':' => {
-                    self.colon();
-                    at += 1;
+                sign @ (b',' | b':') => {
+                    self.sign(sign);
+                    at = behind_blanks(bytes, at + 1);
                 }
                 b'/' if matches!(bytes.get(at + 1), Some(b'/' | b'*')) => at = self.comment(at),
                 _ => at = self.bare(at),
@@ -299,6 +306,7 @@ impl Walk<'_, '_> {
             } else {
                 Next::ValueOrEnd
             },
+            key: None,
         });
     }
 
@@ -340,6 +348,26 @@ impl Walk<'_, '_> {
         self.expect_next(Next::Value);
     }
 
+    fn sign(&mut self, sign: u8) {
+        match sign {
+            b',' => self.comma(),
+            _ => self.colon(),
+        }
+    }
+
+    /// Reads the string at `at`, and the sign that mostly follows it right away.
+    fn string_and_sign(&mut self, at: usize) -> usize {
+        let end = self.string(at);
+        let bytes = self.text.as_bytes();
+        match bytes.get(end) {
+            Some(sign @ (b',' | b':')) => {
+                self.sign(*sign);
+                behind_blanks(bytes, end + 1)
+            }
+            _ => end,
+        }
+    }
+
     /// Reads the string that begins with the quote at `at`; returns where it ends.
     fn string(&mut self, at: usize) -> usize {
         let start = at + 1;
@@ -355,8 +383,9 @@ impl Walk<'_, '_> {
         if !closed {
             self.grammar = Grammar::Broken;
         }
-        if name && let Some(Step::Key(key)) = self.site.last_mut() {
-            raw.clone_into(key);
+        if name && let Some(frame) = self.frames.last_mut() {
+            frame.key = Some(span.clone());
+            self.told = self.told.min(self.frames.len() - 1);
         }
         let next = if closed { span.end + 1 } else { span.end };
         // Names that cannot be places cannot become equal to one that changes either.
@@ -382,6 +411,7 @@ impl Walk<'_, '_> {
         };
         self.grammar.note(sound, Grammar::Escapes);
         let role = if closed { told } else { Role::Stray };
+        self.tell_keys();
         let hint = match self.site.last() {
             _ if name => Hint::Name,
             Some(Step::Key(key)) => Hint::for_value(key),
@@ -390,6 +420,18 @@ impl Walk<'_, '_> {
         };
         self.emit(span, role, hint);
         next
+    }
+
+    /// Makes the way tell the last keys.
+    fn tell_keys(&mut self) {
+        let told = self.told.min(self.frames.len());
+        let frames = self.frames[told..].iter_mut();
+        for (frame, step) in frames.zip(&mut self.site[told..]) {
+            if let (Some(key), Step::Key(told)) = (frame.key.take(), step) {
+                self.text[key].clone_into(told);
+            }
+        }
+        self.told = self.frames.len();
     }
 
     fn comment(&mut self, at: usize) -> usize {
@@ -415,12 +457,15 @@ impl Walk<'_, '_> {
     /// grammar and goes on to the end of its line.
     fn bare(&mut self, at: usize) -> usize {
         let bytes = self.text.as_bytes();
-        let is_end = |b: &u8| b" \t\r\n,:]}{[\"/".contains(b);
-        let mut end = at
-            + bytes[at..]
-                .iter()
-                .position(is_end)
-                .unwrap_or(bytes.len() - at);
+        // All that end it are among these, beside a plus and some that never are in it.
+        let marked = |letters: Sixteen| {
+            let brackets = letters.equal(b'[').or(letters.equal(b']'));
+            let braces = letters.equal(b'{').or(letters.equal(b'}'));
+            let signs = letters.equal(b':').or(letters.equal(b'/'));
+            letters.up_to(b',').or(signs).or(brackets).or(braces)
+        };
+        let is_end = |letter: u8| b" \t\r\n,:]}{[\"/".contains(&letter);
+        let mut end = at + length_until(&bytes[at..], marked, is_end);
         let word = &self.text[at..end.max(at)];
         let number = |word: &str| {
             let digits = word.bytes().all(|byte| byte.is_ascii_digit());
@@ -453,6 +498,7 @@ impl Walk<'_, '_> {
             _ => &self.wear.plain,
         };
         let prose = matches!(role, Role::Prose);
+        self.tell_keys();
         (self.each)(Passage {
             span,
             layers,

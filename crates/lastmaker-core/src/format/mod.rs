@@ -21,6 +21,7 @@ mod registry;
 mod rtf;
 mod settings;
 mod shell;
+mod sixteen;
 mod subject;
 mod variables;
 mod yaml;

@@ -2,15 +2,13 @@
 
 use std::ops::Range;
 
-use super::tag::{Attribute, tag_at};
+use super::dialect::Dialect;
+use super::tag::{Attribute, tag_at, text_length};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
-use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter, may_matter};
-use crate::place::{Hint, may_name_file};
-
-/// Attributes of pages and of packages' parts that hold the address of one file.
-const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Target"];
+use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter};
+use crate::place::Hint;
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -27,9 +25,7 @@ impl Walk<'_, '_> {
             let rest = &self.text[at..];
             let bytes = rest.as_bytes();
             if bytes[0] != b'<' {
-                let length = memchr::memchr(b'<', bytes).unwrap_or(bytes.len());
-                self.content(at..at + length);
-                at += length;
+                at = self.content(at);
                 continue;
             }
             at = match bytes.get(1) {
@@ -40,11 +36,7 @@ impl Walk<'_, '_> {
                         reader.emit(span, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
                     })
                 }
-                Some(b'/') => {
-                    let length = memchr::memchr(b'>', bytes).unwrap_or(bytes.len());
-                    self.close(rest[2..length].trim_end(), at);
-                    at + length + 1
-                }
+                Some(b'/') => self.end_tag(at),
                 _ => self.tag(at),
             };
         }
@@ -119,7 +111,25 @@ impl Walk<'_, '_> {
         self.text.len()
     }
 
-    fn close(&mut self, name: &str, at: usize) {
+    /// The end tag at `at`; returns where it is over.
+    fn end_tag(&mut self, at: usize) -> usize {
+        let rest = &self.text.as_bytes()[at + 2..];
+        // It is mostly that of the innermost element, and nothing else is in it.
+        let name = self.open.last().map(|element| element.name.clone());
+        let name = name.map(|name| &self.text[name]);
+        let behind = name.and_then(|name| rest.strip_prefix(name.as_bytes()));
+        if let (Some(name), Some([b'>', ..])) = (name, behind) {
+            self.close(name, at, true);
+            return at + 2 + name.len() + 1;
+        }
+        let length = memchr::memchr(b'>', rest).unwrap_or(rest.len());
+        let found = self.text[at + 2..at + 2 + length].trim_end();
+        self.close(found, at, name == Some(found));
+        at + 2 + length + 1
+    }
+
+    /// Ends the innermost element with the end tag of this name at `at`, if that is `its_own`.
+    fn close(&mut self, name: &str, at: usize, its_own: bool) {
         if self.wear.html {
             return;
         }
@@ -131,12 +141,8 @@ impl Walk<'_, '_> {
             self.gather(dialect, at..at);
         }
         self.end_string_at(name);
-        self.grammar.note(
-            self.open
-                .pop()
-                .is_some_and(|open| &self.text[open.name] == name),
-            Grammar::Broken,
-        );
+        self.open.pop();
+        self.grammar.note(its_own, Grammar::Broken);
     }
 
     fn tag(&mut self, at: usize) -> usize {
@@ -160,21 +166,12 @@ impl Walk<'_, '_> {
         let attributes = &tag.attributes;
         // Between runs of a string only what may be a place ends it.
         let in_string = self.gathered.is_some();
-        let matters = attributes.iter().any(|one| {
-            one.may_hold_place
-                || (!in_string && is_lone_letter(&text[one.value.clone()]))
-                || self.names_file(one)
+        let matters = attributes.iter().any(|one| match in_string {
+            true => one.may_hold_place || one.names_file,
+            false => one.matters(text),
         });
-        // `<add key="root" value="D:\x"/>`: one attribute names the other.
-        let label = attributes
-            .iter()
-            .find(|one| {
-                let name = &self.text[one.name.clone()];
-                ["key", "name", "id"]
-                    .iter()
-                    .any(|it| name.eq_ignore_ascii_case(it))
-            })
-            .map(|one| &text[one.value.clone()]);
+        let label = attributes.iter().find(|one| one.is_label(text));
+        let label = label.map(|one| one.value(text));
         if matters {
             self.end_string();
             for attribute in attributes {
@@ -203,29 +200,27 @@ impl Walk<'_, '_> {
         tag.end
     }
 
-    /// Whether an attribute is the address of a file beside the document.
-    fn names_file(&self, attribute: &Attribute) -> bool {
-        let name = &self.text[attribute.name.clone()];
-        let value = &self.text[attribute.value.clone()];
-        ADDRESSES.iter().any(|one| name.eq_ignore_ascii_case(one)) && may_name_file(value)
+    /// How the text of the innermost element is cut into runs, if it is.
+    fn runs(&self) -> Option<&'static Dialect> {
+        self.open.last().and_then(|element| element.runs)
     }
 
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
-        if !may_matter(&self.text[attribute.value.clone()]) && !self.names_file(attribute) {
+        let text = self.text;
+        if !attribute.matters(text) {
             return;
         }
-        let name = self.text[attribute.name.clone()].to_owned();
-        let lower = name.to_ascii_lowercase();
-        let names_other = matches!(lower.as_str(), "key" | "name" | "id");
+        let name = attribute.name(text);
+        let is = |wanted: &str| name.eq_ignore_ascii_case(wanted);
         let mut hint = match label {
-            Some(label) if !names_other => Hint::for_value(label),
-            _ => Hint::for_value(&name),
+            Some(label) if !attribute.is_label(text) => Hint::for_value(label),
+            _ => Hint::for_value(name),
         };
         if name == "w:instr" {
             hint = Hint::COMMAND;
         }
         // It may hold more than a place.
-        if self.wear.html && lower == "content" {
+        if self.wear.html && is("content") {
             hint = Hint::Prose;
         }
         let wrapped = match attribute.quote {
@@ -233,20 +228,20 @@ impl Walk<'_, '_> {
             Some(_) => Wrapped::Double,
             None => Wrapped::Unquoted,
         };
-        let site = [element, name.as_str()];
-        if lower == "srcset" {
+        let site = [element, name];
+        if is("srcset") {
             let start = attribute.value.start;
-            for url in urls::of_picture_list(&self.text[attribute.value.clone()]) {
+            for url in urls::of_picture_list(attribute.value(text)) {
                 let url = start + url.start..start + url.end;
                 self.emit_url(url, Hint::Name, wrapped, &site);
             }
             return;
         }
-        if lower == "style" {
+        if is("style") {
             return self.style(attribute.value.clone(), wrapped, &site);
         }
-        let raw = &self.text[attribute.value.clone()];
-        let url = self.wear.html && URLS.contains(&lower.as_str());
+        let raw = attribute.value(text);
+        let url = self.wear.html && URLS.into_iter().any(is);
         if url && (self.wear.encodes || raw.contains('%')) && !has_scheme(raw) {
             return self.emit_url(attribute.value.clone(), hint, wrapped, &site);
         }
@@ -257,15 +252,24 @@ impl Walk<'_, '_> {
         self.emit(attribute.value.clone(), role, hint, wrapped, &site);
     }
 
-    fn content(&mut self, span: Range<usize>) {
-        let raw = &self.text[span.clone()];
-        if let Some(dialect) = self.open.last().and_then(|element| element.runs) {
+    /// The text at `at`, up to the next tag; returns where it is over.
+    fn content(&mut self, at: usize) -> usize {
+        let text = self.text;
+        let bytes = &text.as_bytes()[at..];
+        let blanks = bytes.iter().take_while(|b| b.is_ascii_whitespace());
+        let blanks = blanks.count();
+        let (more, may_hold_place) = text_length(&bytes[blanks..]);
+        let span = at..at + blanks + more;
+        if let Some(dialect) = self.runs() {
             self.key = None;
-            return self.gather(dialect, span);
+            self.gather(dialect, span.clone());
+            return span.end;
         }
-        let begins = raw.as_bytes().first().is_some_and(u8::is_ascii_graphic);
-        if !begins && raw.trim().is_empty() {
-            return;
+        let raw = &text[span.clone()];
+        // Between most tags there are blanks only.
+        let begins = bytes[blanks..].first().is_some_and(u8::is_ascii_graphic);
+        if more == 0 || (!begins && raw.trim().is_empty()) {
+            return span.end;
         }
         if !self.wear.html && self.open.is_empty() {
             self.grammar = Grammar::Broken;
@@ -274,16 +278,17 @@ impl Walk<'_, '_> {
         let is_key = self
             .open
             .last()
-            .is_some_and(|element| &self.text[element.name.clone()] == "key");
+            .is_some_and(|element| &text[element.name.clone()] == "key");
         let key = is_key.then(|| raw.trim().to_owned());
-        if may_matter(raw) {
+        if may_hold_place || is_lone_letter(raw) {
             let (role, hint) = match self.wear.html {
                 true => (Role::Prose, Hint::Prose),
                 false => (Role::Value, self.hint()),
             };
-            self.emit(span, role, hint, Wrapped::Text, &[]);
+            self.emit(span.clone(), role, hint, Wrapped::Text, &[]);
         }
         self.key = key;
+        span.end
     }
 
     /// What is known of the text of the innermost element.

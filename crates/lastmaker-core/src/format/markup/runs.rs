@@ -42,15 +42,16 @@ impl Walk<'_, '_> {
     }
 
     /// Ends the string that is being read if it does not go on beyond a tag of `element`.
+    #[inline]
     pub(super) fn end_string_at(&mut self, element: &str) {
-        let Some(dialect) = self
-            .gathered
-            .as_ref()
-            .map(|known| known.dialect)
-            .or_else(|| self.tail.as_ref().map(|tail| tail.dialect))
-        else {
-            return;
-        };
+        let gathered = self.gathered.as_ref().map(|known| known.dialect);
+        let known = gathered.or_else(|| self.tail.as_ref().map(|tail| tail.dialect));
+        if let Some(dialect) = known {
+            self.end_string_of(dialect, element);
+        }
+    }
+
+    fn end_string_of(&mut self, dialect: &'static Dialect, element: &str) {
         if dialect.ends_at(element) {
             self.end_string();
             self.tail = None;

@@ -2,7 +2,9 @@
 
 use std::ops::Range;
 
-use crate::place::OF_PLACES;
+use crate::format::is_lone_letter;
+use crate::format::sixteen::{SIXTEEN, Sixteen, length_until};
+use crate::place::{OF_PLACES, may_name_file};
 
 /// An attribute with a value.
 pub(super) struct Attribute {
@@ -12,6 +14,43 @@ pub(super) struct Attribute {
     pub(super) quote: Option<char>,
     /// Whether a letter that every place has in it is in the value.
     pub(super) may_hold_place: bool,
+    /// Whether it is the address of a file beside the document.
+    pub(super) names_file: bool,
+}
+
+impl Attribute {
+    /// Its name in `text`, of which it is one.
+    pub(super) fn name<'t>(&self, text: &'t str) -> &'t str {
+        &text[self.name.clone()]
+    }
+
+    /// Its value in `text`.
+    pub(super) fn value<'t>(&self, text: &'t str) -> &'t str {
+        &text[self.value.clone()]
+    }
+
+    /// Whether its value may tell something: it may hold a place or a lone letter, or be the address of a file
+    /// beside the document.
+    pub(super) fn matters(&self, text: &str) -> bool {
+        self.may_hold_place || self.names_file || is_lone_letter(self.value(text))
+    }
+
+    /// Whether it names its element, or says what another attribute of that holds:
+    /// `<add key="root" value="D:\x"/>`.
+    pub(super) fn is_label(&self, text: &str) -> bool {
+        is_one_of(&LABELS, self.name(text))
+    }
+}
+
+/// Attributes of pages and of packages' parts that hold the address of one file.
+const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Target"];
+
+/// Attributes that are labels.
+const LABELS: [&str; 3] = ["key", "name", "id"];
+
+/// Whether an attribute's name is one of these.
+fn is_one_of(names: &[&str], name: &str) -> bool {
+    names.iter().any(|one| one.eq_ignore_ascii_case(name))
 }
 
 /// A start tag.
@@ -76,9 +115,12 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
                 if !html && seen & OPENS != 0 {
                     return None;
                 }
+                let value = at..at + length;
+                let address = is_one_of(&ADDRESSES, &text[name.clone()]);
                 tag.attributes.push(Attribute {
+                    names_file: address && may_name_file(&text[value.clone()]),
                     name,
-                    value: at..at + length,
+                    value,
                     quote: quote.map(char::from),
                     may_hold_place: seen & IN_PLACE != 0,
                 });
@@ -113,11 +155,27 @@ const IN_VALUE: [u8; 256] = {
     all
 };
 
-/// How long the value is that `bytes` begin with, and what is in it; none if nothing ends it. Most values are
-/// short, so one look at each letter tells all of it.
+/// How long the value is that `bytes` begin with, and what is in it; none if nothing ends it.
 fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
     let mut seen = 0;
-    for (length, byte) in bytes.iter().enumerate() {
+    let mut length = 0;
+    if let Some(quote) = quote {
+        while let Some(letters) = Sixteen::at(bytes, length) {
+            let end = letters.equal(quote).first();
+            let [one, two, three] = OF_PLACES;
+            let in_place = letters
+                .equal(one)
+                .or(letters.equal(two))
+                .or(letters.equal(three));
+            seen |= u8::from(letters.equal(b'<').first() < end) * OPENS;
+            seen |= u8::from(in_place.first() < end) * IN_PLACE;
+            length += end;
+            if end < SIXTEEN {
+                return Some((length, seen));
+            }
+        }
+    }
+    for byte in &bytes[length..] {
         let letter = IN_VALUE[usize::from(*byte)];
         let ends = match quote {
             Some(quote) => *byte == quote,
@@ -127,8 +185,17 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
             return Some((length, seen));
         }
         seen |= letter;
+        length += 1;
     }
     None
+}
+
+/// How long the text is that `bytes` begin with, up to the next tag, and whether it may hold a place.
+pub(super) fn text_length(bytes: &[u8]) -> (usize, bool) {
+    match value_at(bytes, Some(b'<')) {
+        Some((length, seen)) => (length, seen & IN_PLACE != 0),
+        None => (bytes.len(), true),
+    }
 }
 
 fn blanks(bytes: &[u8], at: usize) -> usize {
@@ -153,17 +220,20 @@ const ENDS_NAME: [bool; 256] = {
     all
 };
 
-fn name_at(text: &str, at: usize) -> Option<Range<usize>> {
-    let rest = text.get(at..)?;
-    let plain = rest
-        .bytes()
-        .take_while(|b| !ENDS_NAME[usize::from(*b)])
-        .count();
-    let length = match rest.as_bytes().get(plain) {
-        Some(letter) if !letter.is_ascii() => rest
-            .find(|c: char| c.is_whitespace() || "=/>\"'<".contains(c))
-            .unwrap_or(rest.len()),
-        _ => plain,
+fn name_at(text: &str, start: usize) -> Option<Range<usize>> {
+    let bytes = text.as_bytes();
+    // All that end a name are among these, beside dashes, dots and the like.
+    let marked = |letters: Sixteen| {
+        let signs = letters.up_to(b'/').or(letters.beyond_ascii());
+        let signs = signs.or(letters.equal(b'=')).or(letters.equal(b'>'));
+        signs.or(letters.equal(b'<'))
     };
-    (length > 0).then_some(at..at + length)
+    let ends = |letter: u8| ENDS_NAME[usize::from(letter)];
+    let mut at = start + length_until(bytes.get(start..)?, marked, ends);
+    if bytes.get(at).is_some_and(|letter| !letter.is_ascii()) {
+        let rest = text.get(at..)?;
+        let ends = rest.find(|c: char| c.is_whitespace() || "=/>\"'<".contains(c));
+        at += ends.unwrap_or(rest.len());
+    }
+    (at > start).then_some(start..at)
 }

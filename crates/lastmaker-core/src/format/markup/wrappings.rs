@@ -38,7 +38,9 @@ impl Wrappings {
     pub(super) fn of(text: &str, html: bool) -> Self {
         let letters = MarkupLetters::of(text, MarkupLetters::Raw);
         let layer = |quote| alone(Markup { quote, letters });
-        let part = match text.contains("%C") || text.contains("%c") {
+        let bytes = text.as_bytes();
+        let mut percents = memchr::memchr_iter(b'%', bytes).map(|at| &bytes[at + 1..]);
+        let part = match percents.any(|code| matches!(code, [b'C' | b'c', ..])) {
             true => UriPart::Path,
             false => UriPart::Link,
         };
@@ -50,7 +52,7 @@ impl Wrappings {
             single: layer(Some('\'')),
             unquoted: layer(Some(' ')),
             url: Arc::new(Percent { part }),
-            encodes: html && text.contains("%20"),
+            encodes: html && memchr::memmem::find(bytes, b"%20").is_some(),
         }
     }
 

@@ -1,0 +1,125 @@
+//! Sixteen letters looked at together: most names and strings are shorter, and to go through them letter by
+//! letter costs more in wrong guesses of where they end than in looking.
+
+use wide::u8x16;
+
+/// So many letters.
+pub(super) const SIXTEEN: usize = 16;
+
+/// The letters, each a byte.
+#[derive(Clone, Copy)]
+pub(super) struct Sixteen(u8x16);
+
+/// Which of sixteen letters are meant: all bits of their bytes are set.
+#[derive(Clone, Copy)]
+pub(super) struct Marks(u8x16);
+
+impl Sixteen {
+    /// The letters at `at`; none if there are fewer.
+    #[inline(always)]
+    pub(super) fn at(bytes: &[u8], at: usize) -> Option<Self> {
+        let letters = bytes.get(at..)?.first_chunk()?;
+        Some(Self(u8x16::new(*letters)))
+    }
+
+    /// Those that are this one.
+    #[inline(always)]
+    pub(super) fn equal(self, letter: u8) -> Marks {
+        Marks(self.0.simd_eq(u8x16::splat(letter)))
+    }
+
+    /// Those up to this one.
+    #[inline(always)]
+    pub(super) fn up_to(self, letter: u8) -> Marks {
+        Marks(self.0.min(u8x16::splat(letter)).simd_eq(self.0))
+    }
+
+    /// Those that no letter of ASCII is.
+    #[inline(always)]
+    pub(super) fn beyond_ascii(self) -> Marks {
+        self.up_to(0x7f).not()
+    }
+}
+
+impl Marks {
+    /// These and the others.
+    #[inline(always)]
+    pub(super) fn or(self, others: Self) -> Self {
+        Self(self.0 | others.0)
+    }
+
+    /// All but these.
+    #[inline(always)]
+    pub(super) fn not(self) -> Self {
+        Self(!self.0)
+    }
+
+    /// Which letter is the first; sixteen if there is none.
+    #[inline(always)]
+    pub(super) fn first(self) -> usize {
+        (self.0.to_bitmask() | 1 << SIXTEEN).trailing_zeros() as usize
+    }
+}
+
+/// How many letters `bytes` begin with before one at which it `ends`, which is always one of those that are
+/// marked.
+#[inline(always)]
+pub(super) fn length_until(
+    bytes: &[u8],
+    marked: impl Fn(Sixteen) -> Marks,
+    ends: impl Fn(u8) -> bool,
+) -> usize {
+    let mut at = 0;
+    while let Some(letters) = Sixteen::at(bytes, at) {
+        let first = marked(letters).first();
+        at += first;
+        if first < SIXTEEN {
+            if ends(bytes[at]) {
+                return at;
+            }
+            at += 1;
+        }
+    }
+    let rest = &bytes[at..];
+    at + rest
+        .iter()
+        .position(|byte| ends(*byte))
+        .unwrap_or(rest.len())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn byte() -> impl Strategy<Value = u8> {
+        prop_oneof![
+            any::<u8>(),
+            prop::sample::select(b"\"!#</=\x7f\x80".to_vec())
+        ]
+    }
+
+    proptest! {
+        #[test]
+        fn sixteen_letters_tell_what_each_tells(bytes in prop::array::uniform16(byte()), letter: u8) {
+            let sixteen = Sixteen::at(&bytes, 0).unwrap();
+            let each = |is: &dyn Fn(u8) -> bool| {
+                bytes.map(|byte| if is(byte) { 0xff } else { 0 })
+            };
+            prop_assert_eq!(sixteen.equal(letter).0.to_array(), each(&|byte| byte == letter));
+            prop_assert_eq!(sixteen.up_to(letter).0.to_array(), each(&|byte| byte <= letter));
+            prop_assert_eq!(sixteen.beyond_ascii().0.to_array(), each(&|byte| !byte.is_ascii()));
+            prop_assert_eq!(sixteen.equal(letter).not().0.to_array(), each(&|byte| byte != letter));
+            let first = bytes.iter().position(|byte| *byte == letter);
+            prop_assert_eq!(sixteen.equal(letter).first(), first.unwrap_or(SIXTEEN));
+            prop_assert!(Sixteen::at(&bytes, 1).is_none());
+        }
+
+        #[test]
+        fn lengths_are_what_each_letter_tells(bytes in prop::collection::vec(byte(), 0..60), letter: u8) {
+            let ends = |byte: u8| byte == letter;
+            let got = length_until(&bytes, |letters| letters.up_to(letter), ends);
+            prop_assert_eq!(got, bytes.iter().position(|byte| ends(*byte)).unwrap_or(bytes.len()));
+        }
+    }
+}
