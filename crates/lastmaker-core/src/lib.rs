@@ -60,6 +60,7 @@ pub mod relative;
 pub mod report;
 pub mod resolve;
 pub mod sheet;
+mod sixteen;
 pub mod text;
 pub mod threads;
 pub mod trace;

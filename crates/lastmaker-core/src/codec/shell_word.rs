@@ -7,6 +7,7 @@ use super::{Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style, encod
 use crate::layer::{
     Edit, Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm,
 };
+use crate::sixteen::{Sixteen, length_until};
 
 /// What a person calls the layer of a shell's word.
 pub const SHELL: &str = "shell word";
@@ -134,29 +135,51 @@ fn command_end(text: &[u8], at: usize) -> usize {
     end
 }
 
+/// The letters that mean something in a piece without quotes; all but the first two end it.
+const SIGNS: &[u8] = b"\\$ \t\r\n;&|()<>'\"`";
+
+const IS_SIGN: [bool; 256] = {
+    let mut all = [false; 256];
+    let mut at = 0;
+    while at < SIGNS.len() {
+        all[SIGNS[at] as usize] = true;
+        at += 1;
+    }
+    all
+};
+
+/// How many letters there are before the next sign.
+fn plain_length(text: &[u8]) -> usize {
+    // All signs are among these, beside a few that are none.
+    let marked = |letters: Sixteen| {
+        let ends = letters.equal(b';').or(letters.equal(b'|'));
+        let brackets = letters.equal(b'<').or(letters.equal(b'>'));
+        let quotes = letters.equal(b'\\').or(letters.equal(b'`'));
+        letters.up_to(b')').or(ends).or(brackets).or(quotes)
+    };
+    length_until(text, marked, |letter| IS_SIGN[usize::from(letter)])
+}
+
 /// Where a piece without quotes ends that begins at `at`.
 fn bare_end(text: &[u8], at: usize) -> usize {
     let mut end = at;
     while end < text.len() {
-        match text[end] {
+        end += plain_length(&text[end..]);
+        match text.get(end..).unwrap_or_default() {
             // What is escaped is a whole letter; a line so ended goes on in the next.
-            b'\\' => {
-                end += match text.get(end + 1) {
-                    Some(b'\r') if text.get(end + 2) == Some(&b'\n') => 3,
-                    _ => 2,
-                };
+            [b'\\', rest @ ..] => {
+                end += if rest.starts_with(b"\r\n") { 3 } else { 2 };
                 while text.get(end).is_some_and(|byte| byte & 0xC0 == 0x80) {
                     end += 1;
                 }
             }
-            b' ' | b'\t' | b'\r' | b'\n' | b';' | b'&' | b'|' | b'(' | b')' | b'<' | b'>'
-            | b'\'' | b'"' | b'`' => break,
             // `${name}` is one thing, whatever is in it.
-            b'$' if text.get(end + 1) == Some(&b'{') => {
+            [b'$', b'{', ..] => {
                 end = memchr::memchr(b'}', &text[end..]).map_or(text.len(), |n| end + n + 1);
             }
-            b'$' if text.get(end + 1) == Some(&b'\'') => break,
-            _ => end += 1,
+            [b'$', b'\'', ..] => break,
+            [b'$', ..] => end += 1,
+            _ => break,
         }
     }
     end.min(text.len())

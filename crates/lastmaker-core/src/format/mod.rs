@@ -21,7 +21,6 @@ mod registry;
 mod rtf;
 mod settings;
 mod shell;
-mod sixteen;
 mod subject;
 mod variables;
 mod yaml;

@@ -110,29 +110,37 @@ impl Beginnings {
     }
 }
 
+/// Whether some text begins with a sign, which has a few letters of ASCII: calling a library's comparison
+/// costs more than it does.
+fn begins(rest: &[u8], sign: &str) -> bool {
+    let pairs = rest.iter().zip(sign.as_bytes());
+    rest.len() >= sign.len() && pairs.into_iter().all(|(one, other)| one == other)
+}
+
 impl Syntax {
     /// Where the comment is over that begins at `at`, if one does.
     pub(super) fn comment_end(&self, text: &str, at: usize) -> Option<usize> {
-        let rest = &text[at..];
+        let rest = &text.as_bytes()[at..];
         for (open, close) in self.block_comments {
-            if let Some(inside) = rest.strip_prefix(open) {
-                let length = inside.find(close);
+            if begins(rest, open) {
+                let inside = &rest[open.len()..];
+                let length = memchr::memmem::find(inside, close.as_bytes());
                 return Some(
                     length.map_or(text.len(), |length| at + open.len() + length + close.len()),
                 );
             }
         }
         let words = matches!(self.between, Between::Words(_));
-        let begins = self.line_comments.iter().any(|sign| {
-            rest.starts_with(sign)
+        let begun = self.line_comments.iter().any(|sign| {
+            begins(rest, sign)
                 && (sign.len() > 1 || !words || {
                     // In the middle of a word it is a letter like others.
                     let before = text[..at].chars().next_back();
                     before.is_none_or(char::is_whitespace)
                 })
         });
-        let end = || rest.find('\n').map_or(text.len(), |length| at + length);
-        begins.then(end)
+        let end = || memchr::memchr(b'\n', rest).map_or(text.len(), |length| at + length);
+        begun.then(end)
     }
 
     /// Whether a comment names no place: most of them, whose own signs are slashes in many syntaxes.
@@ -155,19 +163,19 @@ impl Syntax {
         text: &str,
         at: usize,
     ) -> Option<Lexeme> {
-        let rest = &text[at..];
-        for (kind, quote) in beginnings.quotes(self, *rest.as_bytes().first()?) {
+        let rest = &text.as_bytes()[at..];
+        for (kind, quote) in beginnings.quotes(self, *rest.first()?) {
             match quote.delimiters {
-                Delimiters::OneLine(open, close) if rest.starts_with(open) => {
+                Delimiters::OneLine(open, close) if begins(rest, open) => {
                     let inside = quoted(text, at, open, close, quote.inside, false)?;
                     return Some(inside.of_kind(kind));
                 }
-                Delimiters::Lines(open, close) if rest.starts_with(open) => {
+                Delimiters::Lines(open, close) if begins(rest, open) => {
                     let inside = quoted(text, at, open, close, quote.inside, true)?;
                     return Some(inside.of_kind(kind));
                 }
-                Delimiters::Bare(open, close) if rest.starts_with(open) => {
-                    let after = rest[open.len()..].trim_start();
+                Delimiters::Bare(open, close) if begins(rest, open) => {
+                    let after = text[at + open.len()..].trim_start();
                     if !after.starts_with(['"', '\'']) {
                         let inside = quoted(text, at, open, close, quote.inside, false)?;
                         return Some(inside.of_kind(kind));

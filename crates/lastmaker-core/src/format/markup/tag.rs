@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use crate::format::is_lone_letter;
-use crate::format::sixteen::{SIXTEEN, Sixteen, length_until};
 use crate::place::{OF_PLACES, may_name_file};
+use crate::sixteen::{SIXTEEN, Sixteen, length_until};
 
 /// An attribute with a value.
 pub(super) struct Attribute {

@@ -8,7 +8,7 @@ use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Role, Step, address_role};
 use crate::layer::Layers;
-use crate::place::{Hint, may_hold_place, may_name_file};
+use crate::place::Hint;
 
 /// An element whose end tag is still to come.
 pub(super) struct Element<'a> {
@@ -110,7 +110,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) {
         let site = match role {
             Role::Prose => Vec::new(),
-            _ => self.site(span.clone(), tail),
+            _ => self.site(tail),
         };
         (self.each)(Passage {
             span,
@@ -121,12 +121,8 @@ impl<'a, 'e> Walk<'a, 'e> {
         });
     }
 
-    /// The way to what is at `span`, if that may be a place.
-    fn site(&self, span: Range<usize>, tail: &[&str]) -> Vec<Step> {
-        let raw = &self.text[span];
-        if !may_hold_place(raw) && !may_name_file(raw) {
-            return Vec::new();
-        }
+    /// The way to a string.
+    fn site(&self, tail: &[&str]) -> Vec<Step> {
         // The names of the innermost elements tell enough.
         let open = &self.open[self.open.len().saturating_sub(8)..];
         let names = open.iter().map(|element| &self.text[element.name.clone()]);

@@ -50,10 +50,7 @@ pub(super) struct Wrappings {
 impl Wrappings {
     /// The layers of `text`, which is in `dialect`.
     pub(super) fn of(dialect: &'static Lines, text: &str) -> Self {
-        let escaped = |escapes: &'static Escapes, fallback: Style| {
-            let document = Style::of(text, escapes, fallback);
-            alone(Escaped { escapes, document })
-        };
+        let escaped = |escapes, fallback| alone(escaped(text, escapes, fallback));
         let bare = |bare: &'static Bare| alone(BareText(bare));
         let value = match dialect.bare {
             BareValue::Plain(plain) => bare(plain),
@@ -61,11 +58,6 @@ impl Wrappings {
             BareValue::Escaped(escapes, style) | BareValue::List(escapes, style) => {
                 escaped(escapes, style)
             }
-        };
-        // Readers of environment files do not agree on what these mean inside of quotes.
-        let guarded = |layers: Layers, guard: &'static Bare| {
-            let guard: Arc<dyn Layer> = Arc::new(BareText(guard));
-            layers.iter().cloned().chain([guard]).collect()
         };
         let letters = Style {
             letters: true,
@@ -79,13 +71,7 @@ impl Wrappings {
         };
         // How a document escapes is looked for in all of it, so only where its dialect does.
         let (double, single) = match dialect.quotes {
-            Quotes::Shell => (
-                guarded(
-                    escaped(&SHELL_DOUBLE, Style::default()),
-                    &ENVIRONMENT_QUOTED,
-                ),
-                guarded(escaped(&PHP_SINGLE, Style::default()), &ENVIRONMENT_SINGLE),
-            ),
+            Quotes::Shell => shell_quotes(text),
             Quotes::Letters | Quotes::Whole => (quoted.clone(), quoted.clone()),
         };
         let plain: Layers = Arc::new([]);
@@ -132,4 +118,26 @@ impl Wrappings {
             plain: plain.clone(),
         }
     }
+}
+
+/// The layer of strings of `text` with these escapes.
+fn escaped(text: &str, escapes: &'static Escapes, fallback: Style) -> Escaped {
+    Escaped {
+        escapes,
+        document: Style::of(text, escapes, fallback),
+    }
+}
+
+/// The layers of values in a shell's double and single quotes. Readers of environment files do not agree on
+/// what some letters mean inside of them.
+fn shell_quotes(text: &str) -> (Layers, Layers) {
+    let guarded = |escapes, guard: &'static Bare| {
+        let layer: Arc<dyn Layer> = Arc::new(escaped(text, escapes, Style::default()));
+        let guard: Arc<dyn Layer> = Arc::new(BareText(guard));
+        Arc::new([layer, guard])
+    };
+    (
+        guarded(&SHELL_DOUBLE, &ENVIRONMENT_QUOTED),
+        guarded(&PHP_SINGLE, &ENVIRONMENT_SINGLE),
+    )
 }

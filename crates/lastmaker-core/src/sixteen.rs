@@ -4,39 +4,39 @@
 use wide::u8x16;
 
 /// So many letters.
-pub(super) const SIXTEEN: usize = 16;
+pub(crate) const SIXTEEN: usize = 16;
 
 /// The letters, each a byte.
 #[derive(Clone, Copy)]
-pub(super) struct Sixteen(u8x16);
+pub(crate) struct Sixteen(u8x16);
 
 /// Which of sixteen letters are meant: all bits of their bytes are set.
 #[derive(Clone, Copy)]
-pub(super) struct Marks(u8x16);
+pub(crate) struct Marks(u8x16);
 
 impl Sixteen {
     /// The letters at `at`; none if there are fewer.
     #[inline(always)]
-    pub(super) fn at(bytes: &[u8], at: usize) -> Option<Self> {
+    pub(crate) fn at(bytes: &[u8], at: usize) -> Option<Self> {
         let letters = bytes.get(at..)?.first_chunk()?;
         Some(Self(u8x16::new(*letters)))
     }
 
     /// Those that are this one.
     #[inline(always)]
-    pub(super) fn equal(self, letter: u8) -> Marks {
+    pub(crate) fn equal(self, letter: u8) -> Marks {
         Marks(self.0.simd_eq(u8x16::splat(letter)))
     }
 
     /// Those up to this one.
     #[inline(always)]
-    pub(super) fn up_to(self, letter: u8) -> Marks {
+    pub(crate) fn up_to(self, letter: u8) -> Marks {
         Marks(self.0.min(u8x16::splat(letter)).simd_eq(self.0))
     }
 
     /// Those that no letter of ASCII is.
     #[inline(always)]
-    pub(super) fn beyond_ascii(self) -> Marks {
+    pub(crate) fn beyond_ascii(self) -> Marks {
         self.up_to(0x7f).not()
     }
 }
@@ -44,19 +44,19 @@ impl Sixteen {
 impl Marks {
     /// These and the others.
     #[inline(always)]
-    pub(super) fn or(self, others: Self) -> Self {
+    pub(crate) fn or(self, others: Self) -> Self {
         Self(self.0 | others.0)
     }
 
     /// All but these.
     #[inline(always)]
-    pub(super) fn not(self) -> Self {
+    pub(crate) fn not(self) -> Self {
         Self(!self.0)
     }
 
     /// Which letter is the first; sixteen if there is none.
     #[inline(always)]
-    pub(super) fn first(self) -> usize {
+    pub(crate) fn first(self) -> usize {
         (self.0.to_bitmask() | 1 << SIXTEEN).trailing_zeros() as usize
     }
 }
@@ -64,7 +64,7 @@ impl Marks {
 /// How many letters `bytes` begin with before one at which it `ends`, which is always one of those that are
 /// marked.
 #[inline(always)]
-pub(super) fn length_until(
+pub(crate) fn length_until(
     bytes: &[u8],
     marked: impl Fn(Sixteen) -> Marks,
     ends: impl Fn(u8) -> bool,

@@ -5,10 +5,12 @@
 //! breaks the grammar is read on: its sound strings are yielded as always, text outside of
 //! strings as stray, and strings with evidently undoubled backslashes as typed by hand.
 
+mod ends;
+
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::sixteen::{SIXTEEN, Sixteen, length_until};
+use self::ends::{DOT, ESCAPE, Inside, SIGN, behind_blanks, inside_of, word_length};
 use super::{
     Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, is_lone_letter,
     string_role,
@@ -152,79 +154,6 @@ struct Frame {
     next: Next,
     /// The last key, if the way does not tell it yet: most are never told.
     key: Option<Range<usize>>,
-}
-
-/// What is in a string: an escape, …
-const ESCAPE: u8 = 1;
-/// … a letter that every place has in it, …
-const SIGN: u8 = 2;
-/// … or one that most names of files have.
-const DOT: u8 = 4;
-
-/// The inside of a string.
-struct Inside {
-    end: usize,
-    /// Whether a quote ends it.
-    closed: bool,
-    /// What is in it.
-    seen: u8,
-}
-
-/// The inside of the string that begins at `start`, behind its quote.
-fn inside_of(bytes: &[u8], start: usize) -> Inside {
-    let (mut end, mut seen) = (start, 0);
-    let closed = loop {
-        let (length, of_stretch) = stretch(&bytes[end..]);
-        end += length;
-        seen |= of_stretch;
-        match bytes.get(end) {
-            None | Some(b'\n') => break false,
-            Some(b'"') => break true,
-            // The escaped letter is skipped; a line's end never is.
-            Some(_) => {
-                seen |= ESCAPE;
-                let letter = bytes.get(end + 1);
-                let skipped = letter.is_some_and(|byte| *byte != b'\n' && byte.is_ascii());
-                end += if skipped { 2 } else { 1 };
-            }
-        }
-    };
-    Inside { end, closed, seen }
-}
-
-/// How many letters there are before the next quote, backslash or line end, and what is among them.
-fn stretch(bytes: &[u8]) -> (usize, u8) {
-    // Beyond so many letters it is better searched.
-    const SHORT: usize = 3 * SIXTEEN;
-    let (mut at, mut seen) = (0, 0);
-    while at < SHORT
-        && let Some(letters) = Sixteen::at(bytes, at)
-    {
-        let stops = letters.equal(b'"').or(letters.equal(b'\\'));
-        let stop = stops.or(letters.equal(b'\n')).first();
-        let sign = letters.equal(b':').or(letters.equal(b'/')).first();
-        seen |= u8::from(sign < stop) * SIGN;
-        seen |= u8::from(letters.equal(b'.').first() < stop) * DOT;
-        at += stop;
-        if stop < SIXTEEN {
-            return (at, seen);
-        }
-    }
-    let rest = &bytes[at..];
-    let stop = memchr::memchr3(b'"', b'\\', b'\n', rest).unwrap_or(rest.len());
-    let signs = memchr::memchr3(b':', b'/', b'.', &rest[..stop]);
-    (at + stop, seen | signs.map_or(0, |_| SIGN | DOT))
-}
-
-/// Where the blanks end that are at `at`.
-fn behind_blanks(bytes: &[u8], at: usize) -> usize {
-    let blank = |letter: u8| matches!(letter, b' ' | b'\t' | b'\r' | b'\n');
-    let others = |letters: Sixteen| {
-        let lines = letters.equal(b'\r').or(letters.equal(b'\n'));
-        let blanks = letters.equal(b' ').or(letters.equal(b'\t'));
-        lines.or(blanks).not()
-    };
-    at + length_until(&bytes[at..], others, |letter| !blank(letter))
 }
 
 /// One walk through a document.
@@ -457,15 +386,7 @@ impl Walk<'_, '_> {
     /// grammar and goes on to the end of its line.
     fn bare(&mut self, at: usize) -> usize {
         let bytes = self.text.as_bytes();
-        // All that end it are among these, beside a plus and some that never are in it.
-        let marked = |letters: Sixteen| {
-            let brackets = letters.equal(b'[').or(letters.equal(b']'));
-            let braces = letters.equal(b'{').or(letters.equal(b'}'));
-            let signs = letters.equal(b':').or(letters.equal(b'/'));
-            letters.up_to(b',').or(signs).or(brackets).or(braces)
-        };
-        let is_end = |letter: u8| b" \t\r\n,:]}{[\"/".contains(&letter);
-        let mut end = at + length_until(&bytes[at..], marked, is_end);
+        let mut end = at + word_length(&bytes[at..]);
         let word = &self.text[at..end.max(at)];
         let number = |word: &str| {
             let digits = word.bytes().all(|byte| byte.is_ascii_digit());
