@@ -229,7 +229,7 @@ mod tests {
                 "<script>var a = 'D:\\\\x';</script><style>b{c:url(D:/y)}</style>",
                 &["a|D:\\\\x", "|b{c:url(", "|D:/y", "|)}"],
             ),
-            (&Html, "<a href='x' disabled>y</a>", &["|x", "|y"]),
+            (&Html, "<a href='x' disabled>y</a>", &["a.href|x", "|y"]),
             (
                 &Xml,
                 "<dict><key>root</key><string>D:/x</string></dict>",
