@@ -67,6 +67,8 @@ impl<T> Walked<T> {
 struct Scratch {
     buffer: Vec<u8>,
     path: PathBuf,
+    /// The path below the one that was given.
+    below: PathBuf,
 }
 
 /// Files smaller than this are read by one call into a buffer that is kept.
@@ -341,38 +343,43 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
         let thread = rayon::current_thread_index().map_or(0, |thread| thread + 1);
         let slot = self.scratch.get(thread).unwrap_or(&self.scratch[0]);
         let Ok(mut scratch) = slot.lock() else { return };
-        let Scratch { buffer, path } = &mut *scratch;
+        let Scratch {
+            buffer,
+            path,
+            below,
+        } = &mut *scratch;
         path.clear();
         path.push(folder);
-        if let Some(name) = name {
-            let below = below_root.join(name);
-            if self.scan.scope.leaves_out(&below, false) {
-                return;
+        below.clear();
+        match name {
+            Some(name) => {
+                path.push(name);
+                below.push(below_root);
+                below.push(name);
             }
-            path.push(name);
+            None => below.push(path.file_name().unwrap_or_default()),
+        }
+        if name.is_some() && self.scan.scope.leaves_out(below, false) {
+            return;
         }
         self.scan.looked_at.fetch_add(1, Ordering::Relaxed);
         let canonical = || match name {
-            Some(name) => self.canonical_of(index, &below_root.join(name)),
+            Some(_) => self.canonical[index].join(&*below),
             None => self.canonical[index].clone(),
         };
         self.take(index, path, || {
-            self.examine(path, &canonical, below_root, buffer)
+            self.examine(path, &canonical, below, buffer)
         });
         if buffer.capacity() > 2 * WHOLE {
             *buffer = Vec::new();
         }
     }
 
-    fn canonical_of(&self, index: usize, below_root: &Path) -> PathBuf {
-        self.canonical[index].join(below_root)
-    }
-
     fn examine(
         &self,
         path: &Path,
         canonical: &dyn Fn() -> PathBuf,
-        below_root: &Path,
+        below: &Path,
         buffer: &mut Vec<u8>,
     ) -> Result<Option<T>, FileFault> {
         let reading = Phase::Read.span().entered();
@@ -406,12 +413,11 @@ impl<T: Send, V: Fn(&Entry<'_>) -> Result<Option<T>, FileFault> + Sync> Walker<'
                 Content::TooLarge
             }
         };
-        let below = below_root.join(path.file_name().unwrap_or_default());
         (self.visit)(&Entry {
             path,
             canonical: canonical(),
-            history: is_history(&below),
-            format: self.scan.scope.said_format(&below),
+            history: is_history(below),
+            format: self.scan.scope.said_format(below),
             content,
             opened: Some(&file),
         })
