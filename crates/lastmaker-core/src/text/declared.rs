@@ -25,12 +25,20 @@ pub fn declared(text: &str) -> Option<Encoding> {
 
 /// The code page that a batch file sets for what it shows and reads: `chcp 850`.
 pub fn code_page_set(text: &str) -> Option<Encoding> {
-    text.lines().find_map(|line| {
-        let line = line.trim_start_matches([' ', '\t', '@']);
-        let rest = line
-            .get(..5)
-            .filter(|start| start.eq_ignore_ascii_case("chcp "))
-            .map(|_| line[5..].trim_start())?;
+    const COMMAND: &[u8] = b"chcp ";
+    let bytes = text.as_bytes();
+    let newlines = memchr::memchr_iter(b'\n', bytes);
+    let mut starts = std::iter::once(0).chain(newlines.map(|newline| newline + 1));
+    starts.find_map(|start| {
+        let blanks = bytes[start..].iter();
+        let blanks = blanks.take_while(|byte| matches!(byte, b' ' | b'\t' | b'@'));
+        let at = start + blanks.count();
+        let end = at + COMMAND.len();
+        let command = bytes.get(at..end)?;
+        if !command.eq_ignore_ascii_case(COMMAND) {
+            return None;
+        }
+        let rest = text[end..].lines().next()?.trim_start();
         let number: String = rest.chars().take_while(char::is_ascii_digit).collect();
         match number.as_str() {
             "65001" => Some(Encoding::Utf8),
@@ -71,6 +79,8 @@ mod tests {
             ("chcp 1251\r\n", Some("windows-1251")),
             ("chcp 866", Some("IBM866")),
             ("rem chcp 850\r\n", None),
+            ("chcp \r\n850\r\n", None),
+            ("", None),
         ];
         for (text, expected) in pages {
             assert_eq!(name(code_page_set(text)), expected, "{text}");
