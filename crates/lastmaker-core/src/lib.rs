@@ -38,6 +38,7 @@
 
 pub mod about;
 pub mod answers;
+mod ascii;
 pub mod bridge;
 pub mod codec;
 pub mod compare;

@@ -58,10 +58,13 @@ fn stretch(bytes: &[u8]) -> (usize, u8) {
             return (at, seen);
         }
     }
+    // What is told of a string must not depend on how much follows it.
     let rest = &bytes[at..];
     let stop = memchr::memchr3(b'"', b'\\', b'\n', rest).unwrap_or(rest.len());
-    let signs = memchr::memchr3(b':', b'/', b'.', &rest[..stop]);
-    (at + stop, seen | signs.map_or(0, |_| SIGN | DOT))
+    let before = &rest[..stop];
+    seen |= u8::from(memchr::memchr2(b':', b'/', before).is_some()) * SIGN;
+    seen |= u8::from(memchr::memchr(b'.', before).is_some()) * DOT;
+    (at + stop, seen)
 }
 
 /// Where the blanks end that are at `at`.
@@ -87,4 +90,26 @@ pub(super) fn word_length(bytes: &[u8]) -> usize {
     length_until(bytes, marked, |letter| {
         b" \t\r\n,:]}{[\"/".contains(&letter)
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Where a string ends and what is in it is what each letter tells, whatever follows.
+        #[test]
+        fn a_string_is_told_the_same_wherever_it_stands(
+            inside in "([a :/.]|\\\\[\"n]){0,70}", more in 0..70_usize,
+        ) {
+            let bytes = format!("{inside}\"{}", " ".repeat(more)).into_bytes();
+            let got = inside_of(&bytes, 0);
+            let flag = |is: bool, flag: u8| if is { flag } else { 0 };
+            let seen = flag(inside.contains('\\'), ESCAPE)
+                | flag(inside.contains([':', '/']), SIGN)
+                | flag(inside.contains('.'), DOT);
+            prop_assert_eq!((got.end, got.closed, got.seen), (inside.len(), true, seen));
+        }
+    }
 }

@@ -111,7 +111,9 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
                     _ => return None,
                 };
                 at += usize::from(quote.is_some());
-                let (length, seen) = value_at(&bytes[at..], quote)?;
+                let (length, seen) = value_at(&bytes[at..], quote);
+                // Something ends it.
+                bytes.get(at + length)?;
                 if !html && seen & OPENS != 0 {
                     return None;
                 }
@@ -155,8 +157,8 @@ const IN_VALUE: [u8; 256] = {
     all
 };
 
-/// How long the value is that `bytes` begin with, and what is in it; none if nothing ends it.
-fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
+/// How long the value is that `bytes` begin with, and what is in it; all of them if nothing ends it.
+fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
     let mut seen = 0;
     let mut length = 0;
     if let Some(quote) = quote {
@@ -171,7 +173,7 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
             seen |= u8::from(in_place.first() < end) * IN_PLACE;
             length += end;
             if end < SIXTEEN {
-                return Some((length, seen));
+                return (length, seen);
             }
         }
     }
@@ -182,20 +184,18 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> Option<(usize, u8)> {
             None => letter & ENDS_BARE != 0,
         };
         if ends {
-            return Some((length, seen));
+            break;
         }
         seen |= letter;
         length += 1;
     }
-    None
+    (length, seen)
 }
 
 /// How long the text is that `bytes` begin with, up to the next tag, and whether it may hold a place.
 pub(super) fn text_length(bytes: &[u8]) -> (usize, bool) {
-    match value_at(bytes, Some(b'<')) {
-        Some((length, seen)) => (length, seen & IN_PLACE != 0),
-        None => (bytes.len(), true),
-    }
+    let (length, seen) = value_at(bytes, Some(b'<'));
+    (length, seen & IN_PLACE != 0)
 }
 
 fn blanks(bytes: &[u8], at: usize) -> usize {

@@ -7,6 +7,8 @@ use std::ops::Range;
 
 use multiversion::multiversion;
 
+use crate::ascii::is_alphanumeric;
+
 /// So many letters are looked at together.
 const BLOCK: usize = 64;
 /// So many letters before a line's end tell how it ends: two, and a carriage return.
@@ -75,11 +77,6 @@ fn has_lone_end(block: &[u8]) -> bool {
         any |= (letters[at] == b'\n') & !(word | word_and_return);
     }
     any
-}
-
-#[inline(always)]
-fn is_alphanumeric(byte: u8) -> bool {
-    ((byte | 0x20).wrapping_sub(b'a') < 26) | (byte.wrapping_sub(b'0') < 10)
 }
 
 #[cfg(test)]

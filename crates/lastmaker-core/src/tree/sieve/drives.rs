@@ -5,7 +5,8 @@
 
 use multiversion::multiversion;
 
-use super::{is_letter, is_part, may_begin};
+use super::{is_part, may_begin};
+use crate::ascii::is_letter;
 
 /// A drive that is looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -12,6 +12,7 @@
 use aho_corasick::packed::{self, Searcher};
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 
+use crate::ascii::is_alphanumeric;
 use crate::place::Place;
 use crate::sheet::{Move, Sheet};
 
@@ -371,16 +372,10 @@ impl Sieve {
     }
 }
 
-/// Whether a byte is a part of a word. Blocks of them are asked at once, so there is no branch in it.
+/// Whether a byte is a part of a word, told without a branch.
 #[inline(always)]
 fn is_part(byte: u8) -> bool {
-    is_letter(byte) | (byte.wrapping_sub(b'0') < 10) | (byte == b'_')
-}
-
-/// Whether a byte is a letter of ASCII; likewise.
-#[inline(always)]
-fn is_letter(byte: u8) -> bool {
-    (byte | 0x20).wrapping_sub(b'a') < 26
+    is_alphanumeric(byte) | (byte == b'_')
 }
 
 /// Whether a drive's letter may follow `before`: letters before it belong to a word, unless they are
