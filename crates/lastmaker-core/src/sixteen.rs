@@ -54,6 +54,12 @@ impl Marks {
         Self(!self.0)
     }
 
+    /// A bit for each letter, the first one's the lowest.
+    #[inline(always)]
+    pub(crate) fn bits(self) -> u64 {
+        u64::from(self.0.to_bitmask())
+    }
+
     /// Which letter is the first; sixteen if there is none.
     #[inline(always)]
     pub(crate) fn first(self) -> usize {

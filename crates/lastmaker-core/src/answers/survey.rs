@@ -1,6 +1,6 @@
 //! Which places the files name, and which of them exist.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::HashMap;
 
 use super::condense::{Counted, condense};
 use crate::job::{Job, left_in};
@@ -34,9 +34,10 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
         left.extend(left_inside);
         tally.add(file);
     }
+    let distinct = tally.in_order();
     SurveyReport {
-        tree: condense(tally.distinct.values().map(|(counted, _)| counted)),
-        places: tally.distinct.values().map(told).collect(),
+        tree: condense(distinct.iter().map(|(counted, _)| *counted)),
+        places: distinct.iter().map(told).collect(),
         files: walked.files,
         naming_files: tally.naming_files,
         references: tally.references,
@@ -70,12 +71,20 @@ pub(super) fn places_in(
     });
 }
 
-/// The distinct places, by their keys, each with the number of files that name it.
+/// The distinct places, by their keys.
 #[derive(Default)]
 struct Tally {
-    distinct: BTreeMap<String, (Counted, usize)>,
+    distinct: HashMap<String, Distinct>,
     naming_files: usize,
     references: usize,
+}
+
+/// A place, and in how many files it is named.
+struct Distinct {
+    counted: Counted,
+    files: usize,
+    /// The last of these files, by its number among those that name any place.
+    last: usize,
 }
 
 impl Tally {
@@ -83,25 +92,34 @@ impl Tally {
     fn add(&mut self, places: Vec<Resolved>) {
         self.naming_files += usize::from(!places.is_empty());
         self.references += places.len();
-        let mut in_this_file = HashSet::new();
         for Resolved { place, target, .. } in places {
             let key = place.key();
-            let first = in_this_file.insert(key.clone());
-            let (counted, files) = self.distinct.entry(key).or_insert_with(|| {
-                let counted = Counted {
+            let new = || Distinct {
+                counted: Counted {
                     place,
                     references: 0,
                     target,
-                };
-                (counted, 0)
-            });
-            counted.references += 1;
-            *files += usize::from(first);
+                },
+                files: 0,
+                last: 0,
+            };
+            let distinct = self.distinct.entry(key).or_insert_with(new);
+            distinct.counted.references += 1;
+            distinct.files += usize::from(distinct.last < self.naming_files);
+            distinct.last = self.naming_files;
         }
+    }
+
+    /// The places in the order of their keys, each with the number of its files.
+    fn in_order(&self) -> Vec<(&Counted, usize)> {
+        let mut all: Vec<_> = self.distinct.iter().collect();
+        all.sort_unstable_by_key(|(key, _)| *key);
+        let places = all.into_iter().map(|(_, distinct)| distinct);
+        places.map(|it| (&it.counted, it.files)).collect()
     }
 }
 
-fn told((counted, files): &(Counted, usize)) -> PlaceCount {
+fn told((counted, files): &(&Counted, usize)) -> PlaceCount {
     PlaceCount {
         place: counted.place.to_string(),
         references: counted.references,

@@ -108,14 +108,21 @@ fn piece(text: &[u8], at: usize) -> Option<Piece> {
 
 /// Where the double quotes are closed that were opened before `at`.
 fn double_end(text: &[u8], at: usize) -> usize {
+    let marked = |letters: Sixteen| {
+        let signs = letters.equal(b'\\').or(letters.equal(b'$'));
+        letters.equal(b'"').or(signs)
+    };
     let mut end = at;
-    while end < text.len() && text[end] != b'"' {
-        // A command in the middle has quotes of its own.
-        if text[end..].starts_with(b"$(") {
-            end = command_end(text, end + 2);
-            continue;
+    while end < text.len() {
+        let rest = &text[end..];
+        end += length_until(rest, marked, |letter| matches!(letter, b'"' | b'\\' | b'$'));
+        match text.get(end..).unwrap_or_default() {
+            // A command in the middle has quotes of its own.
+            [b'$', b'(', ..] => end = command_end(text, end + 2),
+            [b'$', ..] => end += 1,
+            [b'\\', ..] => end += 2,
+            _ => break,
         }
-        end += if text[end] == b'\\' { 2 } else { 1 };
     }
     end
 }
@@ -148,6 +155,11 @@ const IS_SIGN: [bool; 256] = {
     all
 };
 
+/// Whether a piece without quotes is where this letter is.
+fn is_bare(letter: u8) -> bool {
+    !IS_SIGN[usize::from(letter)]
+}
+
 /// How many letters there are before the next sign.
 fn plain_length(text: &[u8]) -> usize {
     // All signs are among these, beside a few that are none.
@@ -157,7 +169,7 @@ fn plain_length(text: &[u8]) -> usize {
         let quotes = letters.equal(b'\\').or(letters.equal(b'`'));
         letters.up_to(b')').or(ends).or(brackets).or(quotes)
     };
-    length_until(text, marked, |letter| IS_SIGN[usize::from(letter)])
+    length_until(text, marked, |letter| !is_bare(letter))
 }
 
 /// Where a piece without quotes ends that begins at `at`.
@@ -190,11 +202,15 @@ pub fn shell_word_end(text: &str, at: usize) -> (usize, bool) {
     let bytes = text.as_bytes();
     let mut end = at;
     let mut closed = true;
-    while end < bytes.len()
-        && let Some(piece) = piece(bytes, end)
-    {
-        closed = piece.closed;
-        end = piece.over;
+    while let Some(letter) = bytes.get(end) {
+        if is_bare(*letter) {
+            (end, closed) = (bare_end(bytes, end), true);
+            continue;
+        }
+        let Some(piece) = piece(bytes, end) else {
+            break;
+        };
+        (end, closed) = (piece.over, piece.closed);
     }
     (end, closed)
 }
@@ -227,6 +243,7 @@ impl ShellWord {
             });
             let opened = match &layer {
                 Some(layer) => layer.open(raw)?,
+                None if raw.is_ascii() => Opened::same(raw),
                 None => crate::layer::open_units(raw, |rest| {
                     let letter = super::doubled::first_letter(rest);
                     let width = letter.map_or(1, char::len_utf8);
@@ -315,8 +332,15 @@ impl Layer for ShellWord {
         let mut content = Vec::with_capacity(outer.len());
         let mut map = MapBuilder::default();
         for open in Self::open_pieces(outer)? {
+            let inside = open.piece.inside;
+            let raw = &outer[inside.clone()];
+            if raw.is_ascii() && memchr::memchr(b'\\', raw).is_none() {
+                content.extend_from_slice(raw);
+                map.bytes(inside);
+                continue;
+            }
             let text = String::from_utf8_lossy(&open.opened.content);
-            let shift = open.piece.inside.start;
+            let shift = inside.start;
             for (at, letter) in text.char_indices() {
                 let span = open
                     .opened

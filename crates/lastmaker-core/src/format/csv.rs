@@ -75,7 +75,7 @@ impl Reader for Wrappings {
         let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
-        let mut upcoming = Upcoming::new(text, &[OF_PLACES, QUOTES]);
+        let mut upcoming = Upcoming::new(text, 0, &[OF_PLACES, QUOTES]);
         while at <= bytes.len() {
             // Of whole rows in which no place may be only the number counts.
             if row > 0 && column == 0 && !columns.iter().any(|(_, hint)| hint.names_drive()) {

@@ -4,6 +4,7 @@
 //! [`FORMATS`].
 
 mod batch;
+mod blocks;
 mod brackets;
 mod counts;
 mod csv;
@@ -23,6 +24,7 @@ mod settings;
 mod shell;
 mod subject;
 mod variables;
+mod way;
 mod yaml;
 
 pub(crate) use brackets::open_bracket;
@@ -32,6 +34,7 @@ use evidence::{
 pub use passages::Passages;
 pub use subject::Subject;
 
+use std::fmt::Write;
 use std::ops::Range;
 
 use crate::about::About;
@@ -57,8 +60,12 @@ const LONGEST_NAME: usize = 200;
 
 /// Writes a way as people read it: `scanner.paths[2]`.
 pub fn site_text(steps: &[Step]) -> String {
-    let mut text = String::new();
     let passed = steps.len().saturating_sub(MOST_STEPS);
+    let lengths = steps[passed..].iter().map(|step| match step {
+        Step::Key(key) => key.len().min(LONGEST_NAME) + 1,
+        Step::Index(_) => "[1234]".len(),
+    });
+    let mut text = String::with_capacity(lengths.sum());
     if passed > 0 {
         text.push('\u{2026}');
     }
@@ -68,12 +75,17 @@ pub fn site_text(steps: &[Step]) -> String {
                 if !text.is_empty() {
                     text.push('.');
                 }
-                match key.char_indices().nth(LONGEST_NAME) {
-                    Some((end, _)) => text.extend([&key[..end], "\u{2026}"]),
-                    None => text.push_str(key),
+                // It has no more letters than bytes.
+                let longer = key.len() > LONGEST_NAME;
+                match longer.then(|| key.char_indices().nth(LONGEST_NAME)) {
+                    Some(Some((end, _))) => text.extend([&key[..end], "\u{2026}"]),
+                    _ => text.push_str(key),
                 }
             }
-            Step::Index(index) => text.push_str(&format!("[{index}]")),
+            Step::Index(index) => {
+                // A string takes all that is written.
+                let _ = write!(text, "[{index}]");
+            }
         }
     }
     text

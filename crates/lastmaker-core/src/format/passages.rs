@@ -3,9 +3,10 @@
 
 use std::sync::Arc;
 
-use super::{Grammar, Passage, Reader, Role, Step};
+use super::way::{Way, Ways};
+use super::{Grammar, Passage, Reader, Role};
 use crate::layer::Layers;
-use crate::place::{Hint, may_hold_place, may_name_file};
+use crate::place::{Hint, may_hold_place};
 
 /// Of a document with more passages than these none are kept: it is read again when they are wanted.
 const MOST: usize = 1 << 14;
@@ -15,7 +16,7 @@ pub struct Passages {
     all: Vec<Known>,
     /// The layers of passages; mostly many wear the same.
     layers: Vec<Layers>,
-    sites: Vec<Box<[Step]>>,
+    ways: Ways,
     grammar: Grammar,
 }
 
@@ -25,9 +26,8 @@ struct Known {
     end: u32,
     /// Its layers, by number.
     layers: u32,
-    /// The way to it, by number; none where neither a place nor a file's name may be, for nobody asks for it
-    /// there.
-    site: Option<u32>,
+    /// The way to it, by number.
+    way: u32,
     role: Role,
     hint: Hint,
 }
@@ -51,36 +51,31 @@ impl Passages {
         let mut known = Box::new(Self {
             all: Vec::new(),
             layers: Vec::new(),
-            sites: Vec::new(),
+            ways: Ways::default(),
             grammar: Grammar::Kept,
         });
         let mut complete = true;
         known.grammar = reader.passages_if_kept(text, &mut |passage| {
-            complete = complete && known.push(&passage, &text[passage.span.clone()]).is_some();
+            complete = complete && known.push(&passage).is_some();
         });
         let kept = known.grammar != Grammar::Broken;
         (kept, complete.then_some(known))
     }
 
     /// Keeps one more passage; none if there are too many.
-    fn push(&mut self, passage: &Passage<'_>, raw: &str) -> Option<()> {
+    fn push(&mut self, passage: &Passage<'_>) -> Option<()> {
         if self.all.len() == MOST {
             return None;
         }
         let number = |of: usize| u32::try_from(of).ok();
-        let names_file = || passage.role == Role::Value && may_name_file(raw);
-        let told = !passage.site.is_empty() && (passage.may_hold_place(raw) || names_file());
         let known = Known {
             start: number(passage.span.start)?,
             end: number(passage.span.end)?,
             layers: self.worn(passage.layers),
-            site: if told { number(self.sites.len()) } else { None },
+            way: number(self.ways.keep(passage.site))?,
             role: passage.role,
             hint: passage.hint,
         };
-        if told {
-            self.sites.push(passage.site.into());
-        }
         self.all.push(known);
         Some(())
     }
@@ -103,15 +98,14 @@ impl Passages {
 
     /// Yields each passage, and says whether the document keeps its format's grammar.
     pub fn each(&self, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        let mut room = Way::default();
         for known in &self.all {
             each(Passage {
                 span: known.start as usize..known.end as usize,
                 layers: &self.layers[known.layers as usize],
                 role: known.role,
                 hint: known.hint,
-                site: known
-                    .site
-                    .map_or(&[], |number| &self.sites[number as usize]),
+                site: self.ways.tell(known.way as usize, &mut room),
             });
         }
         self.grammar

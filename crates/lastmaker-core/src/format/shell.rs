@@ -6,16 +6,17 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::variables::{Use, used_bare};
+use super::way::Way;
 use super::{
-    Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, interpreter,
-    is_drive_alone, may_matter, string_role,
+    Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject, interpreter, is_drive_alone,
+    is_lone_letter, string_role,
 };
 use crate::about::About;
 use crate::codec::{
     Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
 };
 use crate::layer::{Layer, Layers};
-use crate::place::Hint;
+use crate::place::{Hint, OF_PLACES, Upcoming};
 use crate::text::Encoding;
 
 /// POSIX shell and its relatives.
@@ -151,6 +152,8 @@ impl ShellReader {
             brackets: Vec::new(),
             backtick: false,
             goes_on: None,
+            upcoming: Upcoming::new(&text[..span.end], span.start, &[OF_PLACES]),
+            way: Way::default(),
             each,
         };
         walk.read(span.start);
@@ -190,8 +193,8 @@ struct Walk<'a, 'e> {
     /// The ends of the documents that begin in the next line.
     heredocs: Vec<DocumentEnd>,
     grammar: Grammar,
-    /// The name of the command whose words are read, once it is known.
-    command: Option<&'a str>,
+    /// What the command does with its words, once it is known.
+    command: Option<Command>,
     before: Word,
     /// The interpreter whose name is among its words.
     interprets: Option<Interpreter>,
@@ -201,7 +204,30 @@ struct Walk<'a, 'e> {
     backtick: bool,
     /// Where a word begins that goes on from what commands in it print: `$(x)/y`.
     goes_on: Option<usize>,
+    /// The letters of places.
+    upcoming: Upcoming<'a>,
+    way: Way,
     each: &'e mut dyn FnMut(Passage<'_>),
+}
+
+/// What a command does with its words.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Command {
+    /// It reads them as commands again.
+    Evaluates,
+    /// It hands them to another machine, or makes a command of them.
+    PassesOn,
+    Other,
+}
+
+impl Command {
+    fn named(name: &str) -> Self {
+        match name {
+            name if EVALUATING.contains(&name) => Self::Evaluates,
+            name if PASSING_ON.contains(&name) => Self::PassesOn,
+            _ => Self::Other,
+        }
+    }
 }
 
 /// Commands that read their words as commands again.
@@ -218,8 +244,13 @@ enum Interpreter {
 }
 
 impl Interpreter {
-    fn named(word: &str) -> Option<Self> {
-        match base_name(word) {
+    /// The interpreter whose program has this name.
+    fn named(name: &str) -> Option<Self> {
+        // Most words are none, and the first letter shows it.
+        if !name.starts_with(|first| "sbdzkmarfpnl".contains(first)) {
+            return None;
+        }
+        match name {
             "sh" | "bash" | "dash" | "zsh" | "ksh" | "mksh" | "ash" | "su" | "runuser"
             | "script" => Some(Self::Shell),
             "fish" | "python" | "python3" | "perl" | "ruby" | "node" | "lua" | "php" => {
@@ -230,9 +261,20 @@ impl Interpreter {
     }
 }
 
-/// A program's name without its folder.
-fn base_name(word: &str) -> &str {
-    memchr::memrchr(b'/', word.as_bytes()).map_or(word, |at| &word[at + 1..])
+/// The name in a word that assigns something to it: `name=x`, `--name=x`.
+fn assigned(word: &str) -> Option<&str> {
+    let plain = |byte: &u8| byte.is_ascii_alphanumeric() || b"_-+.".contains(byte);
+    let length = word.bytes().take_while(plain).count();
+    let rest = &word[length..];
+    let name = rest.trim_start_matches(|c: char| c.is_alphanumeric() || "_-+.".contains(c));
+    name.starts_with('=')
+        .then(|| &word[..word.len() - name.len()])
+}
+
+/// A program's name without its folder; `named` says whether there may be one.
+fn base_name(word: &str, named: bool) -> &str {
+    let folder = named.then(|| memchr::memrchr(b'/', word.as_bytes()));
+    folder.flatten().map_or(word, |at| &word[at + 1..])
 }
 
 /// Words after which a command begins.
@@ -294,23 +336,27 @@ impl<'a> Walk<'a, '_> {
         self.interprets = None;
     }
 
-    /// Notes the word that was read, and says as what it is read again, if it is.
-    fn evaluated(&mut self, word: &'a str, assigned: bool) -> Option<Hint> {
+    /// Notes the word that was read, in which there may be a place if it is `named`, and says as what it is read
+    /// again, if it is.
+    fn evaluated(&mut self, word: &str, named: bool, assigned: bool) -> Option<Hint> {
+        let name = base_name(word, named);
         let Some(command) = self.command else {
             if !assigned && !KEYWORDS.contains(&word) {
-                self.command = Some(base_name(word));
-                self.interprets = Interpreter::named(word);
+                self.command = Some(Command::named(name));
+                self.interprets = Interpreter::named(name);
             }
             return None;
         };
         let evaluated = match self.before {
             Word::TakesCommand => Some(Hint::Script),
             Word::TakesCode => Some(Hint::Code),
-            Word::Other if EVALUATING.contains(&command) => Some(Hint::Script),
-            Word::Other if PASSING_ON.contains(&command) => Some(Hint::Code),
-            Word::Other => None,
+            Word::Other => match command {
+                Command::Evaluates => Some(Hint::Script),
+                Command::PassesOn => Some(Hint::Code),
+                Command::Other => None,
+            },
         };
-        self.interprets = self.interprets.or_else(|| Interpreter::named(word));
+        self.interprets = self.interprets.or_else(|| Interpreter::named(name));
         let options = word.strip_prefix('-').filter(|rest| !rest.starts_with('-'));
         let code = options.is_some_and(|rest| rest.ends_with(['c', 'e']));
         self.before = match self.interprets {
@@ -335,15 +381,13 @@ impl<'a> Walk<'a, '_> {
         };
         let text = self.text;
         let word = &text[start..end];
-        let name = memchr::memchr(b'=', word.as_bytes()).map(|sign| &word[..sign]);
-        let key = name.filter(|name| {
-            name.chars()
-                .all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '+' | '.'))
-        });
-        let evaluated = self.evaluated(word, key.is_some_and(|name| !name.starts_with('-')));
+        let key = assigned(word);
+        let named = self.upcoming.sign(start) < end;
+        let assigned = key.is_some_and(|name| !name.starts_with('-'));
+        let evaluated = self.evaluated(word, named, assigned);
         let start = start + key.map_or(0, |name| name.len() + 1);
         let raw = &text[start..end];
-        if !may_matter(raw) {
+        if !named && !is_lone_letter(raw) {
             return end;
         }
         let hint = match key {
@@ -452,19 +496,15 @@ impl<'a> Walk<'a, '_> {
         let Some(raw) = self.text.get(span.clone()) else {
             return;
         };
-        if raw.is_empty() || !crate::place::may_hold_place(raw) {
+        if !crate::place::may_hold_place(raw) {
             return;
         }
-        let site: Vec<Step> = key
-            .map(|key| Step::Key(key.to_owned()))
-            .into_iter()
-            .collect();
         (self.each)(Passage {
             span,
             layers,
             role,
             hint,
-            site: &site,
+            site: self.way.through(key),
         });
     }
 }

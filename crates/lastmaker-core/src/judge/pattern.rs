@@ -12,8 +12,7 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
     if before.ends_with('^') || (root_alone && found.root.is_drive() && no_drive()) {
         return true;
     }
-    let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
-    let word = near(rest).split(ends).next().unwrap_or("");
+    let word = word_of(near(rest));
     // Every one of them has such a letter, and most words have none.
     let general_letter = |byte: u8| b"^?+*$|".contains(&byte);
     let general = [
@@ -22,6 +21,16 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
     let posix = ["\\.", "\\d", "\\w", "\\s", "\\/", "\\b"];
     (word.bytes().any(general_letter) && general.iter().any(|sign| word.contains(sign)))
         || (!found.root.is_windows() && posix.iter().any(|sign| word.contains(sign)))
+}
+
+/// What `text` begins with before a blank or a quote.
+fn word_of(text: &str) -> &str {
+    // Most words are of letters that need not be asked one by one.
+    let plain = |byte: u8| byte.is_ascii_graphic() && !b"\"'`".contains(&byte);
+    let passed = text.bytes().take_while(|byte| plain(*byte)).count();
+    let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
+    let more = text[passed..].find(ends);
+    &text[..more.map_or(text.len(), |more| passed + more)]
 }
 
 /// So much of what follows a place as shows what it stands in: a list of a thousand places is one word.

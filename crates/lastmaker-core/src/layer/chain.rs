@@ -20,10 +20,10 @@ impl OpenedChain {
     /// Where one of them is not in its syntax, or the innermost yields no text.
     pub fn open(layers: &Layers, outer: &[u8]) -> Result<Self, Malformed> {
         let none = Self {
-            layers: Arc::new([]),
-            steps: Vec::new(),
+            layers: layers.clone(),
+            steps: Vec::with_capacity(layers.len()),
         };
-        none.further(layers.clone(), layers, outer)
+        none.opening(layers, outer)
     }
 
     /// Opens the layers in `further` inside those that are open already; `layers` are all of
@@ -37,14 +37,18 @@ impl OpenedChain {
         further: &[Arc<dyn Layer>],
         outer: &[u8],
     ) -> Result<Self, Malformed> {
-        let mut steps = self.steps.clone();
+        let steps = self.steps.clone();
+        Self { layers, steps }.opening(further, outer)
+    }
+
+    /// Opens the layers in `further` too.
+    fn opening(mut self, further: &[Arc<dyn Layer>], outer: &[u8]) -> Result<Self, Malformed> {
         for layer in further {
-            let outer = steps.last().map_or(outer, |step| &step.content);
-            steps.push(Arc::new(layer.open(outer)?));
+            let outer = self.steps.last().map_or(outer, |step| &step.content);
+            self.steps.push(Arc::new(layer.open(outer)?));
         }
-        let chain = Self { layers, steps };
-        match std::str::from_utf8(chain.steps.last().map_or(outer, |step| &step.content)) {
-            Ok(_) => Ok(chain),
+        match std::str::from_utf8(self.steps.last().map_or(outer, |step| &step.content)) {
+            Ok(_) => Ok(self),
             Err(error) => Err(Malformed {
                 what: "bytes that are no text",
                 at: error.valid_up_to(),

@@ -21,8 +21,8 @@ pub(super) fn flaw(
     if let Root::Drive(letter) = root.root
         && root.form == Form::Plain
         && let Some(extra) = start.checked_sub(2)
-        && content.is_char_boundary(extra)
-        && content[extra..start].eq_ignore_ascii_case(&format!("{letter}:"))
+        && let [before, b':'] = content.as_bytes()[extra..start]
+        && letter.eq_ignore_ascii_case(&char::from(before))
     {
         // After a slash or a dash it is an option: `/D:D:\x`.
         let before = content[..extra].chars().next_back();
@@ -39,9 +39,9 @@ pub(super) fn flaw(
     let text = &content[field.range.clone()];
     let blank = field.range.start + text.trim_end_matches(' ').len();
     // Only what is alone in its value is measured so exactly.
-    let alone =
-        field.range.end == content.len() && hint.is_exact() && !content.contains(['\n', ';']);
-    (alone && blank < field.range.end && blank > root.end)
+    let more = || memchr::memchr2(b'\n', b';', content.as_bytes()).is_some();
+    let behind = blank < field.range.end && blank > root.end;
+    (behind && field.range.end == content.len() && hint.is_exact() && !more())
         .then_some((Flaw::TrailingBlank, blank..field.range.end))
 }
 

@@ -8,6 +8,7 @@ use super::found::{Found, Stands, Token};
 use super::hint::Hint;
 use super::root::{RootAt, closing_sign, expansion_end, run};
 use super::{OPAQUE, Root, Spelling};
+use crate::ascii::is_alphanumeric;
 
 /// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
 /// next place of the field ends, as far as that is known.
@@ -31,14 +32,12 @@ pub(super) fn measure(
         limit = limit.min(next + char::MAX.len_utf8());
     }
     let limit = content.floor_char_boundary(limit).max(root.end);
-    let hard_end = content[root.end..limit]
-        .char_indices()
-        // A POSIX name may hold any letter, where it is clear how far the place goes.
-        .find(|(_, c)| match delimited && root.root == Root::Posix {
-            true => c.is_control(),
-            false => is_hard(*c),
-        })
-        .map_or(limit, |(at, _)| root.end + at);
+    // A POSIX name may hold any letter, where it is clear how far the place goes.
+    let ends = match delimited && !root.root.is_windows() {
+        true => char::is_control,
+        false => is_hard,
+    };
+    let hard_end = root.end + length_until(&content[root.end..limit], ends);
     Found {
         start: root.start,
         root_end: root.end,
@@ -169,6 +168,19 @@ fn spelling(content: &str, root: &RootAt, hint: Hint) -> Spelling {
                 .trim_end_matches(':')
                 .ends_with(|c: char| c.is_ascii_lowercase()),
     }
+}
+
+/// How many bytes `text` begins with before a letter that `ends` a name.
+fn length_until(text: &str, ends: fn(char) -> bool) -> usize {
+    // Most names are of these letters alone, at which none ends.
+    let plain = |byte: &u8| is_alphanumeric(*byte) || b"\\/. _-".contains(byte);
+    let passed = text.bytes().position(|byte| !plain(&byte));
+    let Some(passed) = passed else {
+        return text.len();
+    };
+    text[passed..]
+        .find(ends)
+        .map_or(text.len(), |more| passed + more)
 }
 
 /// Whether no name goes on beyond this letter.

@@ -177,12 +177,13 @@ fn is_command(text: &str, inner: &str, quoted_whole: bool, another: bool, hint: 
 
 /// The place beside a quote that nothing closes, and that quote.
 fn stray_quote(text: &str) -> Option<(Range<usize>, Range<usize>)> {
+    let first = memchr::memchr(b'"', text.as_bytes())?;
+    if memchr::memchr(b'"', &text.as_bytes()[first + 1..]).is_some() {
+        return None;
+    }
     let trimmed = text.trim();
     let start = text.len() - text.trim_start().len();
     let end = start + trimmed.len();
-    if trimmed.matches('"').count() != 1 {
-        return None;
-    }
     let (range, quote) = if trimmed.starts_with('"') {
         (start + 1..end, start..start + 1)
     } else if trimmed.ends_with('"') {
@@ -213,16 +214,19 @@ fn starts_root(text: &str) -> bool {
 /// Whether there is another root in `text` behind its start; a POSIX one counts only where the
 /// text does not begin with a drive or a share, in whose names such a slash may stand.
 pub(super) fn another_root(text: &str) -> bool {
-    let windows = root_at(text, 0).is_some_and(|root| root.root.is_windows());
     let mut at = 1;
     while let Some(next) = next_candidate(text.as_bytes(), at) {
         if let Some(root) = root_at(text, next.start)
             && root.stands_free(text, Hint::Prose)
         {
+            if root.root.is_windows() {
+                return true;
+            }
             let parted = text[..next.start]
                 .ends_with(|c: char| c.is_whitespace() || ",;|&:=(\"'".contains(c));
             let named = parted && text[next.start + 1..].starts_with(|c: char| c.is_alphanumeric());
-            if root.root.is_windows() || (!windows && named) {
+            let windows = || root_at(text, 0).is_some_and(|root| root.root.is_windows());
+            if named && !windows() {
                 return true;
             }
         }

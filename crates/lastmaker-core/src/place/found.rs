@@ -92,7 +92,10 @@ impl Found {
     pub fn place_until(&self, content: &str, end: usize) -> Place {
         let windows = self.root.is_windows();
         let mut components = Components::new(self.spelling.form.folds(), windows);
-        components.names.clone_from(&self.base);
+        components
+            .names
+            .reserve_exact(self.base.len() + self.tokens.len());
+        components.names.extend_from_slice(&self.base);
         for token in &self.tokens {
             if token.start >= end {
                 break;

@@ -62,6 +62,12 @@ impl Key {
     /// What the words of `key` say.
     pub fn of(key: &str) -> Self {
         let mut all = Self::default();
+        if key.bytes().all(|byte| byte.is_ascii_lowercase()) {
+            // Most keys are one word, and no letter of it need be asked what it is.
+            all.command = COMMANDS.contains(&key);
+            all.drive = DRIVES.contains(&key);
+            return all;
+        }
         let mut behind_image = false;
         for word in words(key) {
             let lower = (!word.is_ascii()).then(|| word.to_lowercase());

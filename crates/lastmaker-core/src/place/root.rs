@@ -55,16 +55,13 @@ impl RootAt {
             return true;
         }
         // A sign at the start of a word may say how the path is treated.
-        let signed = self.start == 1 && "-+".contains(before) && self.root == Root::Posix;
+        let posix = !self.root.is_windows();
+        let signed = self.start == 1 && "-+".contains(before) && posix;
         // What a shell reads in: `$(</x)`.
-        let read_in = before == '<' && self.root == Root::Posix && is_read_in(content, self.start);
+        let read_in = before == '<' && posix && is_read_in(content, self.start);
         // The sign of a list in an expansion: `${PATH:+$PATH:}/x`.
         let listed = before == '}' && content[..self.start].ends_with(":}");
-        if signed
-            || read_in
-            || (listed && self.root == Root::Posix)
-            || expansion_end(content, self.start).is_some()
-        {
+        if signed || read_in || (listed && posix) || expansion_end(content, self.start).is_some() {
             return true;
         }
         let further = content[..self.start - before.len_utf8()]
@@ -251,9 +248,12 @@ fn is_option_letter(text: &str) -> bool {
 }
 
 /// The root that is spelled at offset `at` of `content`, whatever is before it.
+#[inline]
 pub(super) fn root_at(content: &str, at: usize) -> Option<RootAt> {
     let bytes = content.as_bytes();
     match bytes.get(at)? {
+        // One backslash parts names, unless a prefix begins with it.
+        b'\\' if !matches!(bytes.get(at + 1), Some(b'\\' | b'?' | b'.')) => None,
         b'\\' => backslash_root(content, at),
         b'/' => slash_root(content, at),
         letter if letter.is_ascii_alphabetic() => drive_at(bytes, at).map(|end| RootAt {

@@ -20,14 +20,14 @@ pub(crate) struct Upcoming<'t> {
 }
 
 impl<'t> Upcoming<'t> {
-    /// Looks for the letters of these sets, of which there are at most two.
-    pub(crate) fn new(text: &'t str, sets: &'static [Letters]) -> Self {
+    /// Looks from `at` on for the letters of these sets, of which there are at most two.
+    pub(crate) fn new(text: &'t str, at: usize, sets: &'static [Letters]) -> Self {
         let mut all = Self {
             bytes: text.as_bytes(),
             sets,
             next: [0; 2],
         };
-        all.look(0, |_| true);
+        all.look(at, |_| true);
         all
     }
 
@@ -58,7 +58,7 @@ pub(crate) fn lines_with<'t>(
     [one, two, three]: Letters,
 ) -> impl Iterator<Item = Range<usize>> + 't {
     let bytes = text.as_bytes();
-    let mut upcoming = Upcoming::new(text, sets);
+    let mut upcoming = Upcoming::new(text, 0, sets);
     let mut at = 0;
     std::iter::from_fn(move || {
         let sign = upcoming.sign(at);

@@ -85,7 +85,7 @@ impl Resolver {
 
     /// Whether the root of a place is seen from here.
     pub fn is_seen(&self, place: &Place) -> bool {
-        matches!(self.seen(place), super::Seen::Below(..))
+        self.seen(place).is_some()
     }
 }
 

@@ -44,13 +44,6 @@ pub struct Resolver {
     roots: Mutex<HashMap<String, bool>>,
 }
 
-/// Where a place would be seen from here.
-enum Seen {
-    /// Below this folder, by these names.
-    Below(PathBuf, usize),
-    Nowhere,
-}
-
 /// The workbook of a place as a formula writes it, with a sheet after it: `…\\[book.xlsx]Sheet1`.
 fn workbook(place: &Place) -> Option<Place> {
     let last = place.components.last()?;
@@ -85,13 +78,16 @@ impl Resolver {
 
     /// Whether `place` exists.
     pub fn target(&self, place: &Place) -> Target {
+        let Some(base) = self.base(place) else {
+            return Target::Unreachable;
+        };
         let key = fingerprint(place.disk_key().as_bytes());
         if let Ok(answers) = self.answers.lock()
             && let Some(known) = answers.get(&key)
         {
             return *known;
         }
-        let Seen::Below(base, skip) = self.seen(place) else {
+        let Some((base, skip)) = self.there(place, base) else {
             return Target::Unreachable;
         };
         let there = |place: &Place| {
@@ -123,20 +119,14 @@ impl Resolver {
 
     /// The path on this machine at which `place` is seen; none if it is not there.
     pub fn path_of(&self, place: &Place) -> Option<PathBuf> {
-        match self.seen(place) {
-            Seen::Nowhere => None,
-            Seen::Below(base, skip) => {
-                self.locate(&base, &place.components[skip..], place.root.is_windows())
-            }
-        }
+        let (base, skip) = self.seen(place)?;
+        self.locate(&base, &place.components[skip..], place.root.is_windows())
     }
 
     /// The path on this machine at which `place` is seen, or would be if it were there; none if its root is
     /// not seen.
     pub fn path_for(&self, place: &Place) -> Option<PathBuf> {
-        let Seen::Below(base, skip) = self.seen(place) else {
-            return None;
-        };
+        let (base, skip) = self.seen(place)?;
         let names = &place.components[skip..];
         let windows = place.root.is_windows();
         // What is there goes by the name that it has.
@@ -194,16 +184,16 @@ impl Resolver {
         unseen
     }
 
-    fn seen(&self, place: &Place) -> Seen {
-        match self.base(place) {
-            Some((base, skip))
-                if self.is_root_there(&base.to_string_lossy(), &base)
-                    && (skip > 0 || unmounted(&base, place).is_none()) =>
-            {
-                Seen::Below(base, skip)
-            }
-            _ => Seen::Nowhere,
-        }
+    /// The folder below which a place is seen from here, and how many of its names lead to that.
+    fn seen(&self, place: &Place) -> Option<(PathBuf, usize)> {
+        self.there(place, self.base(place)?)
+    }
+
+    /// The folder that a place is based on, if it is there.
+    fn there(&self, place: &Place, (base, skip): (PathBuf, usize)) -> Option<(PathBuf, usize)> {
+        let there = self.is_root_there(&base.to_string_lossy(), &base)
+            && (skip > 0 || unmounted(&base, place).is_none());
+        there.then_some((base, skip))
     }
 
     /// The folder at which the first names of a place would be seen, and how many names those are. What

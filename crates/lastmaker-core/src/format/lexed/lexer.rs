@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::{Between, Delimiters, Inside, Quote, Syntax};
+use crate::sixteen::{Sixteen, length_until};
 
 /// A string in its quotes.
 pub(super) struct Lexeme {
@@ -238,8 +239,12 @@ fn quoted(
     let line_end = if lines { close[0] } else { b'\n' };
     loop {
         // Nothing else ends it or takes the letter behind along.
-        let next = memchr::memchr3(close[0], mark, line_end, &bytes[end..]);
-        end = next.map_or(bytes.len(), |next| end + next);
+        let ends = |letters: Sixteen| {
+            let marks = letters.equal(mark).or(letters.equal(line_end));
+            letters.equal(close[0]).or(marks)
+        };
+        let end_at = |byte: u8| byte == close[0] || byte == mark || byte == line_end;
+        end += length_until(&bytes[end..], ends, end_at);
         let rest = &bytes[end..];
         match rest.first() {
             None => return inside(end, None),

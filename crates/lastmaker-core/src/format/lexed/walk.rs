@@ -5,12 +5,13 @@ use std::ops::Range;
 use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
+use crate::format::way::Way;
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Role, Step, address_role, is_drive_alone, may_matter,
+    Grammar, MOST_STEPS, Passage, Reader, Role, address_role, is_drive_alone, is_lone_letter,
     open_bracket, string_role,
 };
 use crate::layer::Layers;
-use crate::place::{Hint, is_file_name};
+use crate::place::{Hint, OF_PLACES, Upcoming, is_file_name};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -24,9 +25,15 @@ impl Reader for Wrappings {
 pub(super) struct Walk<'a, 'e> {
     wear: &'a Wrappings,
     text: &'a str,
+    /// The last key, as it was before what may tell another.
     key: Option<&'a str>,
+    /// The last code that has a key at its end or begins something else: most keys are never asked for.
+    telling: Option<&'a str>,
+    /// The letters of places.
+    upcoming: Upcoming<'a>,
     section: Option<&'a str>,
     depth: Vec<&'a str>,
+    way: Way,
     scope: usize,
     fresh_key: bool,
     pub(super) grammar: Grammar,
@@ -43,8 +50,11 @@ impl<'a, 'e> Walk<'a, 'e> {
             wear,
             text,
             key: None,
+            telling: None,
+            upcoming: Upcoming::new(text, 0, &[OF_PLACES]),
             section: None,
             depth: Vec::new(),
+            way: Way::default(),
             scope: 0,
             fresh_key: true,
             grammar: Grammar::Kept,
@@ -132,14 +142,18 @@ impl<'a, 'e> Walk<'a, 'e> {
             false if self.syntax().names_files => address_role(raw),
             false => Role::Value,
         };
+        let named = self.upcoming.sign(inside.start) < inside.end;
         if let Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) =
             quote.inside
+            // A backslash is among the letters of places.
+            && (named || escapes.mark != b'\\')
         {
             let (told, sound) = string_role(raw, escapes, role);
             role = told;
             self.grammar.note(sound, Grammar::Escapes);
         }
-        let matters = may_matter(raw) || (self.syntax().names_files && is_file_name(raw));
+        let names_file = || self.syntax().names_files && is_file_name(raw);
+        let matters = named || is_lone_letter(raw) || names_file();
         let hint = match is_key || !matters {
             true => Hint::Name,
             false if self.hint() == Hint::Literal && is_drive_alone(raw) => Hint::Literal,
@@ -147,14 +161,14 @@ impl<'a, 'e> Walk<'a, 'e> {
             false => self.hint(),
         };
         if is_key {
-            self.key = Some(raw);
+            self.has_key(Some(raw));
         }
         if matters {
             let layers = self.wear.of_quote(kind, self.text).clone();
             self.emit(inside, &layers, role, hint);
         }
         if !is_key && self.syntax().keys.are_pairs() {
-            self.key = None;
+            self.has_key(None);
         }
     }
 
@@ -173,7 +187,9 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn nest(&mut self, opens: bool) {
         if opens {
-            self.depth.push(self.key.take().unwrap_or_default());
+            let key = self.key();
+            self.has_key(None);
+            self.depth.push(key.unwrap_or_default());
             self.scope += 1;
         } else {
             self.grammar
@@ -183,7 +199,8 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn comment(&mut self, span: Range<usize>) {
-        if self.syntax().is_idle(&self.text[span.clone()]) {
+        let sign = self.upcoming.sign(span.start);
+        if sign >= span.end || self.syntax().is_idle(&self.text[span.clone()]) {
             return;
         }
         self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
@@ -200,14 +217,9 @@ impl<'a, 'e> Walk<'a, 'e> {
             self.sections(text);
         }
         if !keys.are_pairs() {
-            match key_before(text, keys.signs()) {
-                Some(key) => self.key = Some(key),
-                // Another word in between begins something else.
-                None if text.contains(char::is_alphanumeric) => self.key = None,
-                None => {}
-            }
+            self.pass(text);
         }
-        if !crate::place::may_hold_place(text) {
+        if self.upcoming.sign(span.start) >= span.end {
             return;
         }
         match self.syntax().between {
@@ -237,21 +249,51 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
     }
 
+    /// Notes the code that comes before a string, which may tell its key.
+    fn pass(&mut self, text: &'a str) {
+        if text.bytes().any(|byte| byte.is_ascii_alphanumeric()) {
+            self.telling = Some(text);
+        } else if text
+            .bytes()
+            .any(|byte| !byte.is_ascii() || b"_-.".contains(&byte))
+        {
+            let key = self.key();
+            self.has_key(key_at_end(text, self.syntax().keys, key));
+        }
+    }
+
+    /// The last key.
+    fn key(&mut self) -> Option<&'a str> {
+        if let Some(text) = self.telling.take() {
+            self.key = key_at_end(text, self.syntax().keys, None);
+        }
+        self.key
+    }
+
+    /// Makes this the last key.
+    fn has_key(&mut self, key: Option<&'a str>) {
+        self.telling = None;
+        self.key = key;
+    }
+
     /// Begins the sections whose heads are lines of `text`.
     fn sections(&mut self, text: &'a str) {
+        if memchr::memchr(b'[', text.as_bytes()).is_none() {
+            return;
+        }
         for line in text.lines().map(str::trim) {
             if line.starts_with('[') && line.ends_with(']') {
                 self.section = Some(line.trim_matches(['[', ']']).trim());
                 self.scope += 1;
-                self.key = None;
+                self.has_key(None);
             }
         }
     }
 
-    fn hint(&self) -> Hint {
+    fn hint(&mut self) -> Hint {
         let between = self.syntax().between;
         let source = matches!(between, Between::Code | Between::CodeWithPatterns);
-        match self.key {
+        match self.key() {
             Some(key) => Hint::for_value(key),
             None if source => Hint::Literal,
             None => Hint::Name,
@@ -262,20 +304,31 @@ impl<'a, 'e> Walk<'a, 'e> {
         if span.is_empty() || self.text.get(span.clone()).is_none() {
             return;
         }
-        let mut site = Vec::new();
-        if !matches!(role, Role::Prose) {
-            // The innermost names tell enough.
-            let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
-            let parts = self.section.iter().chain(depth).chain(&self.key);
-            site.extend(parts.map(|part| Step::Key((*part).to_owned())));
-        }
+        // The innermost names tell enough.
+        let key = self.key();
+        let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
+        let names = self.section.iter().chain(depth).chain(&key);
+        let site = match role {
+            Role::Prose => &[],
+            _ => self.way.through(names.copied()),
+        };
         (self.each)(Passage {
             span,
             layers,
             role,
             hint,
-            site: &site,
+            site,
         });
+    }
+}
+
+/// The key that code ends with; `before` where it has none and begins nothing else.
+fn key_at_end<'t>(text: &'t str, keys: Keys, before: Option<&'t str>) -> Option<&'t str> {
+    match key_before(text, keys.signs()) {
+        Some(key) => Some(key),
+        // Another word in between begins something else.
+        None if text.contains(char::is_alphanumeric) => None,
+        None => before,
     }
 }
 

@@ -12,13 +12,14 @@ use crate::text::Encoding;
 impl Walk<'_, '_> {
     /// A script or a style of HTML, up to its closing tag.
     pub(super) fn raw_text(&mut self, start: usize, name: &str) -> usize {
-        let lower_rest = &self.text[start..];
+        let rest = &self.text.as_bytes()[start..];
         let close = format!("</{name}");
-        let length = lower_rest
-            .as_bytes()
-            .windows(close.len())
-            .position(|window| window.eq_ignore_ascii_case(close.as_bytes()))
-            .unwrap_or(lower_rest.len());
+        let closes = |at: &usize| {
+            let there = rest.get(*at..*at + close.len());
+            there.is_some_and(|there| there.eq_ignore_ascii_case(close.as_bytes()))
+        };
+        let length = memchr::memchr_iter(b'<', rest).find(closes);
+        let length = length.unwrap_or(rest.len());
         let span = start..start + length;
         if name == "script" {
             let text = &self.text[span.clone()];

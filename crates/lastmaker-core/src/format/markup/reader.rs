@@ -170,7 +170,9 @@ impl Walk<'_, '_> {
             true => one.may_hold_place || one.names_file,
             false => one.matters(text),
         });
-        let label = attributes.iter().find(|one| one.is_label(text));
+        // In a page nothing else is filed under it.
+        let mut labels = attributes.iter().filter(|_| matters || !self.wear.html);
+        let label = labels.find(|one| one.is_label(text));
         let label = label.map(|one| one.value(text));
         if matters {
             self.end_string();

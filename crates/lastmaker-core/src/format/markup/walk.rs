@@ -6,7 +6,8 @@ use super::dialect::{Dialect, Gathered, Tail};
 use super::tag::Attribute;
 use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
-use crate::format::{Grammar, Passage, Role, Step, address_role};
+use crate::format::way::Way;
+use crate::format::{Grammar, Passage, Role, address_role};
 use crate::layer::Layers;
 use crate::place::Hint;
 
@@ -36,6 +37,7 @@ pub(super) struct Walk<'a, 'e> {
     pub(super) tail: Option<Tail>,
     /// Room for the attributes of the next tag.
     pub(super) room: Vec<Attribute>,
+    pub(super) way: Way,
     pub(super) grammar: Grammar,
     pub(super) each: &'e mut dyn FnMut(Passage<'_>),
 }
@@ -56,6 +58,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             gathered: None,
             tail: None,
             room: Vec::new(),
+            way: Way::default(),
             grammar: Grammar::Kept,
             each,
         }
@@ -93,7 +96,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         // A URI with a scheme encodes its own letters.
         let layers = match has_scheme(&self.text[span.clone()]) {
             true => self.wear.of_string(wrapped).clone(),
-            false => self.wear.of_url(wrapped),
+            false => self.wear.of_url(wrapped).clone(),
         };
         let role = address_role(&self.text[span.clone()]);
         self.pass(span, &layers, role, hint, tail);
@@ -108,27 +111,19 @@ impl<'a, 'e> Walk<'a, 'e> {
         hint: Hint,
         tail: &[&str],
     ) {
+        // The names of the innermost elements tell enough.
+        let open = &self.open[self.open.len().saturating_sub(8)..];
+        let names = open.iter().map(|element| &self.text[element.name.clone()]);
         let site = match role {
-            Role::Prose => Vec::new(),
-            _ => self.site(tail),
+            Role::Prose => &[],
+            _ => self.way.through(names.chain(tail.iter().copied())),
         };
         (self.each)(Passage {
             span,
             layers,
             role,
             hint,
-            site: &site,
+            site,
         });
-    }
-
-    /// The way to a string.
-    fn site(&self, tail: &[&str]) -> Vec<Step> {
-        // The names of the innermost elements tell enough.
-        let open = &self.open[self.open.len().saturating_sub(8)..];
-        let names = open.iter().map(|element| &self.text[element.name.clone()]);
-        names
-            .chain(tail.iter().copied())
-            .map(|name| Step::Key(name.to_owned()))
-            .collect()
     }
 }

@@ -1,5 +1,6 @@
 //! The layers that strings of one document wear.
 
+use std::cell::OnceCell;
 use std::sync::Arc;
 
 use crate::codec::{Markup, MarkupLetters, Percent, UriPart};
@@ -30,6 +31,8 @@ pub(super) struct Wrappings {
     unquoted: Layers,
     /// How the document encodes the URLs in its attributes.
     url: Arc<dyn Layer>,
+    /// The layers of URLs, for each thing that may be around them.
+    urls: [OnceCell<Layers>; 5],
     /// Whether it encodes them where nothing shows it.
     pub(super) encodes: bool,
 }
@@ -52,6 +55,7 @@ impl Wrappings {
             single: layer(Some('\'')),
             unquoted: layer(Some(' ')),
             url: Arc::new(Percent { part }),
+            urls: Default::default(),
             encodes: html && memchr::memmem::find(bytes, b"%20").is_some(),
         }
     }
@@ -68,8 +72,9 @@ impl Wrappings {
     }
 
     /// The layers of a URL, in which a blank is encoded.
-    pub(super) fn of_url(&self, wrapped: Wrapped) -> Layers {
-        let markup = self.of_string(wrapped);
-        markup.iter().cloned().chain([self.url.clone()]).collect()
+    pub(super) fn of_url(&self, wrapped: Wrapped) -> &Layers {
+        let markup = self.of_string(wrapped).iter().cloned();
+        let layers = || markup.chain([self.url.clone()]).collect();
+        self.urls[wrapped as usize].get_or_init(layers)
     }
 }

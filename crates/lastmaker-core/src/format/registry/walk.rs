@@ -3,11 +3,12 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::super::blocks::{Blocks, ESCAPE, Inside, SIGN};
 use super::super::{Grammar, Passage, Role, Step};
 use super::{KEYS, Kind, Wrappings};
 use crate::codec::{RegistryHex, typed_by_hand};
 use crate::layer::{Layer, Layers};
-use crate::place::{Hint, OF_PLACES, Upcoming};
+use crate::place::Hint;
 use crate::text::{Encoded, Encoding};
 
 /// One walk through a registry file.
@@ -24,14 +25,14 @@ impl Walk<'_, '_> {
     pub(super) fn read(&mut self) {
         let mut at = 0;
         let mut first = true;
-        let mut upcoming = Upcoming::new(self.text, &[OF_PLACES]);
+        let mut blocks = Blocks::of(self.text.as_bytes());
         while at < self.text.len() {
-            let end = self.line_end_from(at);
-            let line = &self.text[at..end];
-            if !first && upcoming.sign(at) >= end && is_idle(line) {
-                at = end + 1;
+            if !first && let Some(next) = behind_idle(self.text.as_bytes(), &mut blocks, at) {
+                at = next;
                 continue;
             }
+            let end = self.line_end_from(at);
+            let line = &self.text[at..end];
             let indent = line.len() - line.trim_start().len();
             let start = at + indent;
             at = match line[indent..].chars().next() {
@@ -306,17 +307,26 @@ impl Walk<'_, '_> {
     }
 }
 
-/// Whether a line without any letter that every place has is a name and a string, each in its quotes, of which
-/// none may be a drive.
-fn is_idle(line: &str) -> bool {
-    let value = || {
-        let name = line.as_bytes().strip_prefix(b"\"")?;
-        let end = memchr::memchr(b'"', name)?;
-        let value = name[end + 1..].strip_prefix(b"=\"")?;
-        let closed = value.trim_ascii_end().strip_suffix(b"\"")?;
-        memchr::memchr(b'"', closed).is_none().then_some(closed)
-    };
-    value().is_some_and(|value| value.trim_ascii().len() > 1)
+/// Where the line begins that follows the one at `at`, if that is a name and a string, each in its quotes, with no
+/// letter in them that every place has, and the string is none that may be a drive: most lines are so.
+fn behind_idle(bytes: &[u8], blocks: &mut Blocks<'_>, at: usize) -> Option<usize> {
+    let plain = |inside: &Inside| inside.closed && inside.seen & (ESCAPE | SIGN) == 0;
+    let quoted = |start: usize| bytes[start..].starts_with(b"\"").then_some(start + 1);
+    let name = blocks.inside_of(quoted(at)?);
+    let equals = name.end + 1;
+    if !plain(&name) || bytes.get(equals) != Some(&b'=') {
+        return None;
+    }
+    let start = quoted(equals + 1)?;
+    let value = blocks.inside_of(start);
+    if !plain(&value) || bytes[start..value.end].trim_ascii().len() <= 1 {
+        return None;
+    }
+    match bytes[value.end + 1..] {
+        [b'\n', ..] => Some(value.end + 2),
+        [b'\r', b'\n', ..] => Some(value.end + 3),
+        _ => None,
+    }
 }
 
 /// No longer kind of data has a name: `hex(7fffffff):`, in bytes.

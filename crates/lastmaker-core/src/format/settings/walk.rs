@@ -4,8 +4,9 @@ use std::ops::Range;
 
 use super::lone_ends::next_lone_end;
 use super::wrappings::Wrappings;
-use super::{Lines, Shape};
-use crate::format::{Grammar, Passage, Reader, Role, Step};
+use super::{Commands, Lines, Shape};
+use crate::format::way::Way;
+use crate::format::{Grammar, Passage, Reader, Role};
 use crate::layer::Layers;
 use crate::place::{Hint, Letters, OF_PLACES, Upcoming};
 
@@ -24,8 +25,10 @@ const OPENING: Letters = [b'"', b'\'', b'['];
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
     pub(super) text: &'a str,
-    section: Option<String>,
     scope: usize,
+    section: Option<String>,
+    /// The way to a value: the section, if there is one, and the key.
+    way: Way,
     /// Where the text speaks of a mount next; its end if nowhere.
     mount: usize,
     upcoming: Upcoming<'a>,
@@ -42,10 +45,11 @@ impl<'a, 'e> Walk<'a, 'e> {
         Self {
             wear,
             text,
-            section: None,
             scope: 0,
+            section: None,
+            way: Way::default(),
             mount: 0,
-            upcoming: Upcoming::new(text, &[OF_PLACES, OPENING]),
+            upcoming: Upcoming::new(text, 0, &[OF_PLACES, OPENING]),
             grammar: Grammar::Kept,
             each,
         }
@@ -77,6 +81,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     fn telling_line(&mut self, at: usize) -> usize {
         let line = self.line_with_sign(at);
         // The name of a mount unit has dashes instead of separators.
+        if self.dialect().commands != Commands::Units {
+            return line;
+        }
         if self.mount < at || at == 0 {
             let rest = &self.text.as_bytes()[at..];
             self.mount = at + memchr::memmem::find(rest, b"mount").unwrap_or(rest.len());
@@ -290,17 +297,18 @@ impl<'a, 'e> Walk<'a, 'e> {
         if span.is_empty() {
             return;
         }
-        let mut site = Vec::new();
-        if let Some(key) = key {
-            let parts = self.section.as_deref().into_iter().chain([key]);
-            site.extend(parts.map(|part| Step::Key(part.to_owned())));
-        }
+        let site = match key {
+            Some(key) => self
+                .way
+                .through(self.section.as_deref().into_iter().chain([key])),
+            None => &[],
+        };
         (self.each)(Passage {
             span,
             layers,
             role,
             hint,
-            site: &site,
+            site,
         });
     }
 }

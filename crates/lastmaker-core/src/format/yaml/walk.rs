@@ -5,11 +5,13 @@ use std::ops::Range;
 use super::Wrappings;
 use super::containers::{self, Side};
 use crate::codec::YAML_DOUBLE;
+use crate::format::way::Way;
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Realm, Role, Step, may_matter, string_role,
+    Grammar, MOST_STEPS, Passage, Reader, Realm, Role, is_lone_letter, string_role,
 };
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::place::{Hint, OF_PLACES, Upcoming};
+use crate::sixteen::{Sixteen, length_until};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -18,10 +20,12 @@ impl Reader for Wrappings {
             text,
             at: 0,
             keys: Vec::new(),
+            way: Way::default(),
             brackets: Vec::new(),
             item: false,
             scope: 0,
             line_start: (0, 0),
+            upcoming: Upcoming::new(text, 0, &[OF_PLACES]),
             grammar: Grammar::Kept,
             each,
         };
@@ -43,6 +47,7 @@ struct Walk<'a, 'e> {
     at: usize,
     /// The keys that the next scalar is under, outermost first.
     keys: Vec<Key<'a>>,
+    way: Way,
     /// The brackets that are open, outermost first.
     brackets: Vec<u8>,
     /// Whether the next scalar is an item of a list by itself.
@@ -50,15 +55,21 @@ struct Walk<'a, 'e> {
     scope: usize,
     /// An offset, and where the line begins in which it is.
     line_start: (usize, usize),
+    /// The letters of places.
+    upcoming: Upcoming<'a>,
     grammar: Grammar,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-impl Walk<'_, '_> {
+impl<'a> Walk<'a, '_> {
     fn read(&mut self) {
         while self.at < self.text.len() {
-            let line_start = self.text[..self.at].ends_with('\n') || self.at == 0;
-            if line_start && self.brackets.is_empty() {
+            let bytes = self.text.as_bytes();
+            let line_start = self.at == 0 || bytes[self.at - 1] == b'\n';
+            if line_start
+                && self.brackets.is_empty()
+                && matches!(bytes[self.at], b'%' | b'-' | b'.')
+            {
                 let line = self.line();
                 if line.starts_with('%') || is_marker(line) {
                     self.at += if line.starts_with('%') { line.len() } else { 3 };
@@ -85,7 +96,10 @@ impl Walk<'_, '_> {
     /// Where the line begins in which `at` is. What is known of the last asked for is used
     /// again, so that many scalars on one long line cost no more than few.
     fn start_of_line(&mut self, at: usize) -> usize {
-        let (known, start) = if self.line_start.0 <= at {
+        if self.line_start.0 == at {
+            return self.line_start.1;
+        }
+        let (known, start) = if self.line_start.0 < at {
             self.line_start
         } else {
             (0, 0)
@@ -102,15 +116,14 @@ impl Walk<'_, '_> {
         let next = bytes.get(self.at + 1).copied();
         let ends_word = next.is_none_or(|b| b.is_ascii_whitespace());
         match bytes[self.at] {
-            b' ' | b'\t' | b'\r' | b'\n' => self.at += 1,
+            b'\n' => self.at += 1,
+            b' ' | b'\t' | b'\r' => {
+                let blank = |byte: &&u8| matches!(**byte, b' ' | b'\t' | b'\r');
+                self.at += bytes[self.at..].iter().take_while(blank).count();
+            }
             b'#' if behind_blank => {
                 let end = self.at + self.line().len();
-                self.emit(
-                    self.at..end,
-                    &self.wear.bare.clone(),
-                    Role::Prose,
-                    Hint::Prose,
-                );
+                self.emit(self.at..end, &self.wear.bare, Role::Prose, Hint::Prose);
                 self.at = end;
             }
             b'[' | b'{' => {
@@ -163,15 +176,14 @@ impl Walk<'_, '_> {
         let mut end = start;
         loop {
             let rest = bytes.get(end..).unwrap_or_default();
-            let next = memchr::memchr2(quote, escape, rest);
-            end = next.map_or(bytes.len(), |next| end + next);
+            let marked = |letters: Sixteen| letters.equal(quote).or(letters.equal(escape));
+            end += length_until(rest, marked, |letter| letter == quote || letter == escape);
             match bytes.get(end) {
                 None => {
                     self.grammar = Grammar::Broken;
                     // A backslash at the very end has nothing after it.
                     end = bytes.len();
-                    let layers = self.wear.bare.clone();
-                    self.emit(start..end, &layers, Role::Stray, Hint::Prose);
+                    self.emit(start..end, &self.wear.bare, Role::Stray, Hint::Prose);
                     self.at = end;
                     return;
                 }
@@ -189,13 +201,13 @@ impl Walk<'_, '_> {
         let (layers, role) = if quote == b'"' {
             let (role, sound) = string_role(&self.text[start..end], &YAML_DOUBLE, Role::Value);
             self.grammar.note(sound, Grammar::Escapes);
-            (self.wear.double.clone(), role)
+            (&self.wear.double, role)
         } else {
-            (self.wear.single.clone(), Role::Value)
+            (&self.wear.single, Role::Value)
         };
         let column = self.column();
         self.at = end + 1;
-        self.scalar(start..end, &layers, role, column);
+        self.scalar(start..end, layers, role, column);
     }
 
     /// A plain scalar, which may go on in deeper lines.
@@ -240,12 +252,11 @@ impl Walk<'_, '_> {
             end = further;
         }
         self.at = end;
-        let layers = if !self.brackets.is_empty() {
-            self.wear.inside.clone()
-        } else {
-            self.wear.outside.clone()
+        let layers = match self.brackets.is_empty() {
+            true => &self.wear.outside,
+            false => &self.wear.inside,
         };
-        self.scalar(start..end, &layers, Role::Value, column);
+        self.scalar(start..end, layers, Role::Value, column);
     }
 
     /// The blanks before the first letter of the line in which `at` is.
@@ -261,19 +272,34 @@ impl Walk<'_, '_> {
     fn plain_end(&self, start: usize) -> usize {
         let bytes = self.text.as_bytes();
         let mut at = start;
+        let within = !self.brackets.is_empty();
+        let marked = |letters: Sixteen| {
+            let lines = letters.equal(b'\n').or(letters.equal(b'\r'));
+            let signs = letters.equal(b':').or(letters.equal(b'#')).or(lines);
+            match within {
+                false => signs,
+                true => {
+                    let list = letters.equal(b'[').or(letters.equal(b']'));
+                    let pairs = letters.equal(b'{').or(letters.equal(b'}'));
+                    signs.or(letters.equal(b',')).or(list).or(pairs)
+                }
+            }
+        };
         while at < bytes.len() {
+            at += length_until(&bytes[at..], marked, |letter| {
+                b"\n\r:#".contains(&letter) || (within && b",[]{}".contains(&letter))
+            });
+            if at == bytes.len() {
+                break;
+            }
             let next = bytes.get(at + 1).copied();
             let ends_word = next.is_none_or(|b| b.is_ascii_whitespace());
             match bytes[at] {
                 b'\n' | b'\r' => break,
                 b':' if ends_word => break,
-                b':' if !self.brackets.is_empty()
-                    && next.is_some_and(|b| b",[]{}".contains(&b)) =>
-                {
-                    break;
-                }
+                b':' if within && next.is_some_and(|b| b",[]{}".contains(&b)) => break,
                 b'#' if at > start && matches!(bytes[at - 1], b' ' | b'\t') => break,
-                b',' | b'[' | b']' | b'{' | b'}' if !self.brackets.is_empty() => break,
+                b',' | b'[' | b']' | b'{' | b'}' => break,
                 _ => at += 1,
             }
         }
@@ -311,7 +337,7 @@ impl Walk<'_, '_> {
             self.item = false;
             return self.emit(span, layers, role, Hint::Name);
         }
-        if may_matter(&self.text[span.clone()]) {
+        if self.may_matter(&span) {
             let hint = self.value_hint();
             self.value(span, layers, role, hint);
         }
@@ -378,28 +404,33 @@ impl Walk<'_, '_> {
             }
             let span = self.at + blank..self.at + length;
             self.at += length;
-            let layers = self.wear.block.clone();
-            self.value(span, &layers, Role::Value, hint);
+            self.value(span, &self.wear.block, Role::Value, hint);
         }
+    }
+
+    /// Whether what is in `span` can name a place, or a drive beside its key. No span may begin before that of the last question.
+    fn may_matter(&mut self, span: &Range<usize>) -> bool {
+        self.upcoming.sign(span.start) < span.end || is_lone_letter(&self.text[span.clone()])
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
         // A name that cannot be a place cannot become equal to one that changes either.
-        if !may_matter(&self.text[span.clone()]) {
+        if !self.may_matter(&span) {
             return;
         }
-        let mut site = Vec::new();
-        if role != Role::Prose && crate::place::may_hold_place(&self.text[span.clone()]) {
-            // The innermost names tell enough.
-            let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
-            site.extend(keys.iter().map(|key| Step::Key(key.name.to_owned())));
-        }
+        // The innermost names tell enough.
+        let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
+        let told = role != Role::Prose && self.upcoming.sign(span.start) < span.end;
+        let site = match told {
+            true => self.way.through(keys.iter().map(|key| key.name)),
+            false => &[],
+        };
         (self.each)(Passage {
             span,
             layers,
             role,
             hint,
-            site: &site,
+            site,
         });
     }
 }

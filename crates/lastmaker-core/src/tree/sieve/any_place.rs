@@ -28,13 +28,12 @@ impl AnyPlace {
 
     /// Whether a place may be named in `bytes`. What is cut off by the end of them counts as one.
     pub(super) fn may_be_in(&self, bytes: &[u8]) -> bool {
-        // Not text, or in UTF-16; or the kind of name that has dashes for its separators.
-        if memchr::memchr(0, bytes).is_some()
-            || crate::container::is_claimed(bytes)
-            || memchr::memmem::find(bytes, b"mount").is_some()
-        {
+        // Not text, or in UTF-16.
+        if memchr::memchr(0, bytes).is_some() || crate::container::is_claimed(bytes) {
             return true;
         }
+        // The kind of name that has dashes for its separators.
+        let dashed = || memchr::memmem::find(bytes, b"mount").is_some();
         let roots = memchr::memchr3_iter(b':', b'\\', b'/', bytes);
         let encoded = memchr::memchr2_iter(b'%', b'&', bytes);
         let variables = memchr::memchr2_iter(b'$', b'~', bytes);
@@ -42,13 +41,15 @@ impl AnyPlace {
             b':' => ends_drive(bytes, at),
             b'/' => may_be_root(bytes, at),
             _ => true,
-        }) || encoded.into_iter().any(|at| match bytes[at] {
-            b'%' => is_encoded(&bytes[at + 1..]) || self.is_variable(&bytes[at + 1..]),
-            _ => is_entity(&bytes[at + 1..]),
-        }) || variables.into_iter().any(|at| match bytes[at] {
-            b'$' => self.is_variable(&bytes[at + 1..]),
-            _ => matches!(bytes.get(at + 1), None | Some(b'/' | b'%' | b'&')),
-        })
+        }) || dashed()
+            || encoded.into_iter().any(|at| match bytes[at] {
+                b'%' => is_encoded(&bytes[at + 1..]) || self.is_variable(&bytes[at + 1..]),
+                _ => is_entity(&bytes[at + 1..]),
+            })
+            || variables.into_iter().any(|at| match bytes[at] {
+                b'$' => self.is_variable(&bytes[at + 1..]),
+                _ => matches!(bytes.get(at + 1), None | Some(b'/' | b'%' | b'&')),
+            })
     }
 
     /// Whether what follows a variable's sign is the name of one.
