@@ -42,8 +42,12 @@ impl Walk<'_, '_> {
     }
 
     /// Ends the string that is being read if it does not go on beyond a tag of `element`.
-    #[inline]
+    #[inline(always)]
     pub(super) fn end_string_at(&mut self, element: &str) {
+        // Most documents have no runs.
+        if self.gathered.is_none() && self.tail.is_none() {
+            return;
+        }
         let gathered = self.gathered.as_ref().map(|known| known.dialect);
         let known = gathered.or_else(|| self.tail.as_ref().map(|tail| tail.dialect));
         if let Some(dialect) = known {
@@ -60,8 +64,16 @@ impl Walk<'_, '_> {
         }
     }
 
-    /// Yields the string whose runs have been read: as it is written if it is one run.
+    /// Yields the string whose runs have been read, if any were.
+    #[inline(always)]
     pub(super) fn end_string(&mut self) {
+        if self.gathered.is_some() {
+            self.end_gathered();
+        }
+    }
+
+    /// Yields the string of these runs: as it is written if it is one run.
+    fn end_gathered(&mut self) {
         let Some(gathered) = self.gathered.take() else {
             return;
         };

@@ -38,20 +38,18 @@ impl Attribute {
     /// Whether it names its element, or says what another attribute of that holds:
     /// `<add key="root" value="D:\x"/>`.
     pub(super) fn is_label(&self, text: &str) -> bool {
-        is_one_of(&LABELS, self.name(text))
+        let name = self.name(text);
+        match name.len() {
+            2 => name.eq_ignore_ascii_case("id"),
+            3 => name.eq_ignore_ascii_case("key"),
+            4 => name.eq_ignore_ascii_case("name"),
+            _ => false,
+        }
     }
 }
 
 /// Attributes of pages and of packages' parts that hold the address of one file.
 const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Target"];
-
-/// Attributes that are labels.
-const LABELS: [&str; 3] = ["key", "name", "id"];
-
-/// Whether an attribute's name is one of these.
-fn is_one_of(names: &[&str], name: &str) -> bool {
-    names.iter().any(|one| one.eq_ignore_ascii_case(name))
-}
 
 /// A start tag.
 pub(super) struct Tag {
@@ -118,9 +116,14 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
                     return None;
                 }
                 let value = at..at + length;
-                let address = is_one_of(&ADDRESSES, &text[name.clone()]);
+                let is_address = |name: &str| {
+                    let mut known = ADDRESSES.iter();
+                    known.any(|one| one.eq_ignore_ascii_case(name))
+                };
                 tag.attributes.push(Attribute {
-                    names_file: address && may_name_file(&text[value.clone()]),
+                    names_file: seen & DOT != 0
+                        && is_address(&text[name.clone()])
+                        && may_name_file(&text[value.clone()]),
                     name,
                     value,
                     quote: quote.map(char::from),
@@ -132,16 +135,18 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
     }
 }
 
-/// Of a letter in a value: that it opens a tag, that every place has one like it, and that it ends a value
-/// without quotes.
+/// Of a letter in a value: that it opens a tag, that every place has one like it, that most names of files do,
+/// and that it ends a value without quotes.
 const OPENS: u8 = 1;
 const IN_PLACE: u8 = 2;
-const ENDS_BARE: u8 = 4;
+const DOT: u8 = 4;
+const ENDS_BARE: u8 = 8;
 
 const IN_VALUE: [u8; 256] = {
     let mut all = [0; 256];
     all[b'<' as usize] = OPENS;
     all[b'>' as usize] = ENDS_BARE;
+    all[b'.' as usize] = DOT;
     let mut at = 0;
     while at < OF_PLACES.len() {
         all[OF_PLACES[at] as usize] = IN_PLACE;
@@ -171,6 +176,7 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
                 .or(letters.equal(three));
             seen |= u8::from(letters.equal(b'<').first() < end) * OPENS;
             seen |= u8::from(in_place.first() < end) * IN_PLACE;
+            seen |= u8::from(letters.equal(b'.').first() < end) * DOT;
             length += end;
             if end < SIXTEEN {
                 return (length, seen);
