@@ -16,6 +16,9 @@ impl Layer for Doubled {
     fn open(&self, outer: &[u8]) -> Result<Opened, Malformed> {
         let mut quote = [0; 4];
         let quote = self.0.encode_utf8(&mut quote).as_bytes();
+        if outer.is_ascii() && memchr::memmem::find(outer, quote).is_none() {
+            return Ok(Opened::same(outer));
+        }
         Ok(open_units(outer, |rest| {
             let doubled = rest
                 .strip_prefix(quote)

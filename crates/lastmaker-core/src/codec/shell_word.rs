@@ -334,7 +334,8 @@ impl Layer for ShellWord {
         for open in Self::open_pieces(outer)? {
             let inside = open.piece.inside;
             let raw = &outer[inside.clone()];
-            if raw.is_ascii() && memchr::memchr(b'\\', raw).is_none() {
+            let escapes = || open.layer.is_some() && memchr::memchr(b'\\', raw).is_some();
+            if raw.is_ascii() && !escapes() {
                 content.extend_from_slice(raw);
                 map.bytes(inside);
                 continue;

@@ -102,19 +102,13 @@ impl<'t> Blocks<'t> {
     #[inline(always)]
     pub(super) fn behind_blanks(&mut self, mut at: usize) -> usize {
         loop {
-            let others = self.block_from(at, |block| block.others);
+            let within = self.within(at);
+            let others = self.block.others >> within;
             if others != 0 {
                 return at + others.trailing_zeros() as usize;
             }
             at = self.start + BLOCK;
         }
-    }
-
-    /// The bits of the letters from `at` on to the end of its block.
-    #[inline(always)]
-    fn block_from(&mut self, at: usize, bits: impl Fn(&Block) -> u64) -> u64 {
-        let within = self.within(at);
-        bits(&self.block) >> within
     }
 
     /// The inside of the string that begins at `start`, behind its quote.
@@ -150,7 +144,8 @@ impl<'t> Blocks<'t> {
             // The bits below the lowest that is set; all if none is.
             let before = (stops & stops.wrapping_neg()).wrapping_sub(1);
             let is_there = |bits: u64| u8::from(bits >> within & before != 0);
-            seen |= is_there(self.block.signs) * SIGN | is_there(self.block.dots) * DOT;
+            seen |= is_there(self.block.signs) * SIGN;
+            seen |= is_there(self.block.dots) * DOT;
             if stops != 0 {
                 return (at + stops.trailing_zeros() as usize, seen);
             }

@@ -89,8 +89,8 @@ impl<'a> Walk<'a, '_> {
         rest[..end].trim_end_matches('\r')
     }
 
-    fn column(&mut self) -> usize {
-        self.at - self.start_of_line(self.at)
+    fn column(&mut self, at: usize) -> usize {
+        at - self.start_of_line(at)
     }
 
     /// Where the line begins in which `at` is. What is known of the last asked for is used
@@ -143,7 +143,7 @@ impl<'a> Walk<'a, '_> {
                 self.at += 1;
             }
             b'-' | b'?' if ends_word => {
-                let column = self.column();
+                let column = self.column(self.at);
                 self.leave(column);
                 self.item = bytes[self.at] == b'-';
                 self.at += 1;
@@ -205,22 +205,21 @@ impl<'a> Walk<'a, '_> {
         } else {
             (&self.wear.single, Role::Value)
         };
-        let column = self.column();
+        let from = self.at;
         self.at = end + 1;
-        self.scalar(start..end, layers, role, column);
+        self.scalar(start..end, layers, role, from);
     }
 
     /// A plain scalar, which may go on in deeper lines.
     fn plain(&mut self) {
         let start = self.at;
-        let column = self.column();
-        let indent = self.indent_of_line(start);
         let mut end = self.plain_end(start);
         if end == start {
             self.grammar = Grammar::Broken;
             self.at += self.text[start..].chars().next().map_or(1, char::len_utf8);
             return;
         }
+        let mut indent = None;
         // What parts a key from its value ends it for good.
         while !self.text[end..]
             .trim_start_matches([' ', '\t'])
@@ -232,9 +231,9 @@ impl<'a> Walk<'a, '_> {
             if !rest[..blank].contains('\n') || next >= self.text.len() {
                 break;
             }
-            let next_column = self.indent_of_line(next);
+            let indent = *indent.get_or_insert_with(|| self.indent_of_line(start));
             let first = self.text.as_bytes()[next];
-            let deeper = next_column > indent || !self.brackets.is_empty();
+            let deeper = self.indent_of_line(next) > indent || !self.brackets.is_empty();
             let list = first == b'-' && self.text[next + 1..].starts_with([' ', '\n', '\r']);
             if !deeper
                 || list
@@ -256,7 +255,7 @@ impl<'a> Walk<'a, '_> {
             true => &self.wear.outside,
             false => &self.wear.inside,
         };
-        self.scalar(start..end, layers, Role::Value, column);
+        self.scalar(start..end, layers, Role::Value, start);
     }
 
     /// The blanks before the first letter of the line in which `at` is.
@@ -306,25 +305,20 @@ impl<'a> Walk<'a, '_> {
         start + self.text[start..at].trim_end().len()
     }
 
-    /// A scalar that ended at `self.at`: a key if a colon follows.
-    fn scalar(&mut self, span: Range<usize>, layers: &Layers, role: Role, column: usize) {
+    /// A scalar that began at `from` and ended at `self.at`: a key if a colon follows.
+    fn scalar(&mut self, span: Range<usize>, layers: &Layers, role: Role, from: usize) {
         let rest = self.text[self.at..].trim_start_matches([' ', '\t']);
         let is_key = rest.strip_prefix(':').is_some_and(|rest| {
             !self.brackets.is_empty() || rest.is_empty() || rest.starts_with(char::is_whitespace)
         });
         if is_key {
-            if self.brackets.is_empty() {
-                self.leave(column);
-            } else {
-                self.leave(usize::MAX);
-            }
+            let column = match self.brackets.is_empty() {
+                true => self.column(from),
+                false => usize::MAX,
+            };
+            self.leave(column);
             let text = self.text;
             let name = &text[span.clone()];
-            let column = if !self.brackets.is_empty() {
-                usize::MAX
-            } else {
-                column
-            };
             self.keys.push(Key { column, name });
             let role = match role {
                 Role::Value => Role::Name {

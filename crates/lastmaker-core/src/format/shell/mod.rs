@@ -1,10 +1,13 @@
 //! POSIX shell scripts, word by word.
 
+mod commands;
+
 use std::cell::OnceCell;
 use std::collections::HashSet;
 use std::ops::Range;
 use std::sync::Arc;
 
+use self::commands::{Command, Interpreter, KEYWORDS, assigned, base_name};
 use super::variables::{Use, used_bare};
 use super::way::Way;
 use super::{
@@ -17,6 +20,7 @@ use crate::codec::{
 };
 use crate::layer::{Layer, Layers};
 use crate::place::{Hint, OF_PLACES, Upcoming};
+use crate::sixteen::{Sixteen, length_until};
 use crate::text::Encoding;
 
 /// POSIX shell and its relatives.
@@ -210,78 +214,8 @@ struct Walk<'a, 'e> {
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
-/// What a command does with its words.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Command {
-    /// It reads them as commands again.
-    Evaluates,
-    /// It hands them to another machine, or makes a command of them.
-    PassesOn,
-    Other,
-}
-
-impl Command {
-    fn named(name: &str) -> Self {
-        match name {
-            name if EVALUATING.contains(&name) => Self::Evaluates,
-            name if PASSING_ON.contains(&name) => Self::PassesOn,
-            _ => Self::Other,
-        }
-    }
-}
-
-/// Commands that read their words as commands again.
-const EVALUATING: [&str; 4] = ["alias", "eval", "trap", "watch"];
-
-/// Commands that hand their words to another machine, or make a command of them.
-const PASSING_ON: [&str; 4] = ["ssh", "rsh", "xargs", "parallel"];
-
-/// A program that takes commands or code behind `-c` or `-e`.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Interpreter {
-    Shell,
-    Other,
-}
-
-impl Interpreter {
-    /// The interpreter whose program has this name.
-    fn named(name: &str) -> Option<Self> {
-        // Most words are none, and the first letter shows it.
-        if !name.starts_with(|first| "sbdzkmarfpnl".contains(first)) {
-            return None;
-        }
-        match name {
-            "sh" | "bash" | "dash" | "zsh" | "ksh" | "mksh" | "ash" | "su" | "runuser"
-            | "script" => Some(Self::Shell),
-            "fish" | "python" | "python3" | "perl" | "ruby" | "node" | "lua" | "php" => {
-                Some(Self::Other)
-            }
-            _ => None,
-        }
-    }
-}
-
-/// The name in a word that assigns something to it: `name=x`, `--name=x`.
-fn assigned(word: &str) -> Option<&str> {
-    let plain = |byte: &u8| byte.is_ascii_alphanumeric() || b"_-+.".contains(byte);
-    let length = word.bytes().take_while(plain).count();
-    let rest = &word[length..];
-    let name = rest.trim_start_matches(|c: char| c.is_alphanumeric() || "_-+.".contains(c));
-    name.starts_with('=')
-        .then(|| &word[..word.len() - name.len()])
-}
-
-/// A program's name without its folder; `named` says whether there may be one.
-fn base_name(word: &str, named: bool) -> &str {
-    let folder = named.then(|| memchr::memrchr(b'/', word.as_bytes()));
-    folder.flatten().map_or(word, |at| &word[at + 1..])
-}
-
-/// Words after which a command begins.
-const KEYWORDS: [&str; 14] = [
-    "if", "then", "else", "elif", "do", "while", "until", "!", "{", "time", "exec", "sudo",
-    "command", "nohup",
-];
+/// The letters that open or close something that may go on beyond its line, and those of places.
+const TELLING: [u8; 10] = *b"\"'`$()<\\/:";
 
 impl<'a> Walk<'a, '_> {
     fn read(&mut self, start: usize) {
@@ -295,6 +229,7 @@ impl<'a> Walk<'a, '_> {
                     for end in std::mem::take(&mut self.heredocs) {
                         at = self.document(at, &end);
                     }
+                    at = self.telling_line(at);
                 }
                 b'(' => {
                     let prints = at > 0 && matches!(bytes[at - 1], b'$' | b'<' | b'>');
@@ -328,6 +263,21 @@ impl<'a> Walk<'a, '_> {
                 _ => at = self.word(at),
             }
         }
+    }
+
+    /// The start of the first line at or after `at` with a letter in it that opens or closes something, or that a
+    /// place has in it: nothing of the others outlives their ends.
+    fn telling_line(&self, at: usize) -> usize {
+        let marked = |letters: Sixteen| {
+            let mut all = letters.equal(TELLING[0]);
+            for letter in &TELLING[1..] {
+                all = all.or(letters.equal(*letter));
+            }
+            all
+        };
+        let rest = &self.text.as_bytes()[at..];
+        let idle = length_until(rest, marked, |letter| TELLING.contains(&letter));
+        memchr::memrchr(b'\n', &rest[..idle]).map_or(at, |newline| at + newline + 1)
     }
 
     fn begin_command(&mut self) {
