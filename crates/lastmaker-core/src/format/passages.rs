@@ -11,6 +11,9 @@ use crate::place::{Hint, may_hold_place};
 /// Of a document with more passages than these none are kept: it is read again when they are wanted.
 const MOST: usize = 1 << 14;
 
+/// Nor are they if the names on the ways to them are longer together, in bytes.
+const LONGEST_NAMES: usize = 1 << 22;
+
 /// Every passage of a document, in order.
 pub struct Passages {
     all: Vec<Known>,
@@ -64,7 +67,7 @@ impl Passages {
 
     /// Keeps one more passage; none if there are too many.
     fn push(&mut self, passage: &Passage<'_>) -> Option<()> {
-        if self.all.len() == MOST {
+        if self.all.len() == MOST || self.ways.length() > LONGEST_NAMES {
             return None;
         }
         let number = |of: usize| u32::try_from(of).ok();

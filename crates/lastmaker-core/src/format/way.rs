@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use super::{MOST_STEPS, Step};
+use super::{LONGEST_NAME, MOST_STEPS, Step};
 
 /// The way to a passage, written over by that to the next.
 #[derive(Default)]
@@ -25,6 +25,7 @@ impl Way {
     /// Makes the step at `at`, behind which nothing is told yet, one to an entry of this name.
     #[inline]
     pub(super) fn set_key(&mut self, at: usize, name: &str) {
+        let name = told(name);
         match self.steps.get_mut(at) {
             Some(Step::Key(known)) => name.clone_into(known),
             Some(step) => *step = Step::Key(name.to_owned()),
@@ -45,6 +46,17 @@ impl Way {
     pub(super) fn up_to(&self, length: usize) -> &[Step] {
         &self.steps[..length]
     }
+}
+
+/// So much of a name as shows that it is longer than what is told of it: there may be a million letters, and ways
+/// to thousands of passages through it.
+#[inline]
+fn told(name: &str) -> &str {
+    if name.len() <= LONGEST_NAME {
+        return name;
+    }
+    let end = name.char_indices().nth(LONGEST_NAME + 1);
+    end.map_or(name, |(end, _)| &name[..end])
 }
 
 /// Many ways, all their names in one string.
@@ -71,7 +83,7 @@ impl Ways {
             self.steps.push(match step {
                 Step::Key(name) => {
                     let start = self.names.len();
-                    self.names.push_str(name);
+                    self.names.push_str(told(name));
                     Kept::Key(start..self.names.len())
                 }
                 Step::Index(index) => Kept::Index(*index),
@@ -79,6 +91,11 @@ impl Ways {
         }
         self.ends.push(self.steps.len());
         self.ends.len() - 1
+    }
+
+    /// How long all the names are together, in bytes.
+    pub(super) fn length(&self) -> usize {
+        self.names.len()
     }
 
     /// The way of this number, told in `way`.
@@ -104,6 +121,8 @@ mod tests {
     fn step() -> impl Strategy<Value = Step> {
         prop_oneof![
             "[a-z\u{f6}]{0,4}".prop_map(Step::Key),
+            (LONGEST_NAME - 2..LONGEST_NAME + 4)
+                .prop_map(|length| Step::Key("\u{f6}".repeat(length))),
             (0..9_usize).prop_map(Step::Index)
         ]
     }
