@@ -58,18 +58,21 @@ const COMMANDS: [&str; 12] = [
 /// Words of keys whose values are drives.
 const DRIVES: [&str; 3] = ["drive", "volume", "disk"];
 
+/// So much of a key is looked at, in bytes: one of a million letters may be that of thousands of values.
+const LONGEST_KEY: usize = 1024;
+
 impl Key {
     /// What the words of `key` say.
     pub fn of(key: &str) -> Self {
         let mut all = Self::default();
-        if key.bytes().all(|byte| byte.is_ascii_lowercase()) {
+        if key.len() < LONGEST_KEY && key.bytes().all(|byte| byte.is_ascii_lowercase()) {
             // Most keys are one word, and no letter of it need be asked what it is.
             all.command = COMMANDS.contains(&key);
             all.drive = DRIVES.contains(&key);
             return all;
         }
         let mut behind_image = false;
-        for word in words(key) {
+        for word in words(&key[..key.floor_char_boundary(LONGEST_KEY)]) {
             let lower = (!word.is_ascii()).then(|| word.to_lowercase());
             let word = lower.as_deref().unwrap_or(word);
             let is = |wanted: &&str| word.eq_ignore_ascii_case(wanted);

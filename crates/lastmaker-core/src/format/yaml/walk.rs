@@ -402,7 +402,8 @@ impl<'a> Walk<'a, '_> {
         }
     }
 
-    /// Whether what is in `span` can name a place, or a drive beside its key. No span may begin before that of the last question.
+    /// Whether what is in `span` can name a place, or a drive beside its key. No span may begin before that of the
+    /// last question.
     fn may_matter(&mut self, span: &Range<usize>) -> bool {
         self.upcoming.sign(span.start) < span.end || is_lone_letter(&self.text[span.clone()])
     }
