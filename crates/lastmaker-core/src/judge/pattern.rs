@@ -1,5 +1,6 @@
 //! Telling regular expressions and commands of editors from places.
 
+use crate::ascii::length_before;
 use crate::place::Found;
 
 /// Whether what is around a place shows that it stands in a regular expression, of a drive whether
@@ -25,12 +26,9 @@ pub(super) fn is_in_pattern(found: &Found, content: &str, root_alone: bool) -> b
 
 /// What `text` begins with before a blank or a quote.
 fn word_of(text: &str) -> &str {
-    // Most words are of letters that need not be asked one by one.
     let plain = |byte: u8| byte.is_ascii_graphic() && !b"\"'`".contains(&byte);
-    let passed = text.bytes().take_while(|byte| plain(*byte)).count();
     let ends = |c: char| c.is_whitespace() || "\"'`".contains(c);
-    let more = text[passed..].find(ends);
-    &text[..more.map_or(text.len(), |more| passed + more)]
+    &text[..length_before(text, plain, ends)]
 }
 
 /// So much of what follows a place as shows what it stands in: a list of a thousand places is one word.

@@ -8,7 +8,7 @@ use super::found::{Found, Stands, Token};
 use super::hint::Hint;
 use super::root::{RootAt, closing_sign, expansion_end, run};
 use super::{OPAQUE, Root, Spelling};
-use crate::ascii::is_alphanumeric;
+use crate::ascii::{is_alphanumeric, length_before};
 
 /// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
 /// next place of the field ends, as far as that is known.
@@ -37,7 +37,8 @@ pub(super) fn measure(
         true => char::is_control,
         false => is_hard,
     };
-    let hard_end = root.end + length_until(&content[root.end..limit], ends);
+    let plain = |byte| is_alphanumeric(byte) || b"\\/. _-".contains(&byte);
+    let hard_end = root.end + length_before(&content[root.end..limit], plain, ends);
     Found {
         start: root.start,
         root_end: root.end,
@@ -168,19 +169,6 @@ fn spelling(content: &str, root: &RootAt, hint: Hint) -> Spelling {
                 .trim_end_matches(':')
                 .ends_with(|c: char| c.is_ascii_lowercase()),
     }
-}
-
-/// How many bytes `text` begins with before a letter that `ends` a name.
-fn length_until(text: &str, ends: fn(char) -> bool) -> usize {
-    // Most names are of these letters alone, at which none ends.
-    let plain = |byte: &u8| is_alphanumeric(*byte) || b"\\/. _-".contains(byte);
-    let passed = text.bytes().position(|byte| !plain(&byte));
-    let Some(passed) = passed else {
-        return text.len();
-    };
-    text[passed..]
-        .find(ends)
-        .map_or(text.len(), |more| passed + more)
 }
 
 /// Whether no name goes on beyond this letter.

@@ -90,11 +90,11 @@ impl Resolver {
         let Some((base, skip)) = self.there(place, base) else {
             return Target::Unreachable;
         };
-        let there = |place: &Place| {
+        let located = |place: &Place| {
             let names = &place.components[skip..];
             self.locate(&base, names, place.root.is_windows()).is_some()
         };
-        let target = match there(place) || workbook(place).is_some_and(|book| there(&book)) {
+        let target = match located(place) || workbook(place).is_some_and(|book| located(&book)) {
             true => Target::Live,
             false => Target::Dangling,
         };
