@@ -28,6 +28,12 @@ impl Sixteen {
         Marks(self.0.simd_eq(u8x16::splat(letter)))
     }
 
+    /// Those that are the same as those of the others.
+    #[inline(always)]
+    pub(crate) fn same(self, others: Self) -> Marks {
+        Marks(self.0.simd_eq(others.0))
+    }
+
     /// Those up to this one.
     #[inline(always)]
     pub(crate) fn up_to(self, letter: u8) -> Marks {
@@ -65,6 +71,19 @@ impl Marks {
     pub(crate) fn first(self) -> usize {
         (self.0.to_bitmask() | 1 << SIXTEEN).trailing_zeros() as usize
     }
+}
+
+/// Whether what is at two places of `bytes` is the same for so many letters.
+#[inline(always)]
+pub(crate) fn is_same(bytes: &[u8], one: usize, other: usize, length: usize) -> bool {
+    if length <= SIXTEEN
+        && let (Some(one), Some(other)) = (Sixteen::at(bytes, one), Sixteen::at(bytes, other))
+    {
+        // Bits are set where they differ; those behind do not count.
+        return one.same(other).not().bits() & ((1 << length) - 1) == 0;
+    }
+    let at = |start: usize| bytes.get(start..start + length);
+    at(one).is_some_and(|letters| at(other) == Some(letters))
 }
 
 /// How many letters `bytes` begin with before one at which it `ends`, which is always one of those that are
@@ -116,9 +135,21 @@ mod tests {
             prop_assert_eq!(sixteen.up_to(letter).0.to_array(), each(&|byte| byte <= letter));
             prop_assert_eq!(sixteen.beyond_ascii().0.to_array(), each(&|byte| !byte.is_ascii()));
             prop_assert_eq!(sixteen.equal(letter).not().0.to_array(), each(&|byte| byte != letter));
+            let others = Sixteen::at(&[letter; SIXTEEN], 0).unwrap();
+            prop_assert_eq!(sixteen.same(others).0.to_array(), each(&|byte| byte == letter));
             let first = bytes.iter().position(|byte| *byte == letter);
             prop_assert_eq!(sixteen.equal(letter).first(), first.unwrap_or(SIXTEEN));
             prop_assert!(Sixteen::at(&bytes, 1).is_none());
+        }
+
+        #[test]
+        fn what_is_the_same_is_so_letter_by_letter(
+            letters in "[ab]{1,3}", behind in "[ab]{0,40}", one in 0..40_usize, other in 0..40_usize, length in 0..40_usize,
+        ) {
+            let text = letters.repeat(12) + &behind;
+            let at = |start: usize| text.get(start..start + length);
+            let got = is_same(text.as_bytes(), one, other, length);
+            prop_assert_eq!(got, at(one).is_some() && at(one) == at(other));
         }
 
         #[test]

@@ -3,12 +3,13 @@
 use std::ops::Range;
 
 use super::dialect::Dialect;
-use super::tag::{Attribute, tag_at, text_length};
+use super::tag::{Attribute, Tells, tag_at, text_length};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
 use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter};
 use crate::place::Hint;
+use crate::sixteen::is_same;
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -113,19 +114,24 @@ impl Walk<'_, '_> {
 
     /// The end tag at `at`; returns where it is over.
     fn end_tag(&mut self, at: usize) -> usize {
-        let rest = &self.text.as_bytes()[at + 2..];
+        let bytes = self.text.as_bytes();
+        let start = at + 2;
         // It is mostly that of the innermost element, and nothing else is in it.
         let name = self.open.last().map(|element| element.name.clone());
-        let name = name.map(|name| &self.text[name]);
-        let behind = name.and_then(|name| rest.strip_prefix(name.as_bytes()));
-        if let (Some(name), Some([b'>', ..])) = (name, behind) {
-            self.close(name, at, true);
-            return at + 2 + name.len() + 1;
+        if let Some(name) = name.clone()
+            && bytes.get(start + name.len()) == Some(&b'>')
+            && is_same(bytes, start, name.start, name.len())
+        {
+            let end = start + name.len() + 1;
+            self.close(&self.text[name], at, true);
+            return end;
         }
-        let length = memchr::memchr(b'>', rest).unwrap_or(rest.len());
-        let found = self.text[at + 2..at + 2 + length].trim_end();
+        let name = name.map(|name| &self.text[name]);
+        let length = memchr::memchr(b'>', &bytes[start..]);
+        let end = length.map_or(bytes.len(), |length| start + length);
+        let found = self.text[start..end].trim_end();
         self.close(found, at, name == Some(found));
-        at + 2 + length + 1
+        end + 1
     }
 
     /// Ends the innermost element with the end tag of this name at `at`, if that is `its_own`.
@@ -146,8 +152,20 @@ impl Walk<'_, '_> {
     }
 
     fn tag(&mut self, at: usize) -> usize {
-        let room = std::mem::take(&mut self.room);
-        let Some(tag) = tag_at(self.text, at, self.wear.html, room) else {
+        let text = self.text;
+        let mut label = None;
+        // Most tell nothing.
+        let mut telling = std::mem::take(&mut self.telling);
+        telling.clear();
+        let tag = tag_at(text, at, self.wear.html, |attribute| {
+            if label.is_none() && attribute.is_label(text) {
+                label = Some(attribute.value(text));
+            }
+            if attribute.tells != Tells::Nothing {
+                telling.push(attribute);
+            }
+        });
+        let Some(tag) = tag else {
             self.end_string();
             self.grammar.note(self.wear.html, Grammar::Broken);
             let next = self.text[at + 1..]
@@ -156,31 +174,26 @@ impl Walk<'_, '_> {
             self.emit(at..next, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
             return next;
         };
-        let text = self.text;
         let name = &text[tag.name.clone()];
         if self.open.is_empty() {
             self.roots += 1;
             self.root = name;
         }
         self.end_string_at(name);
-        let attributes = &tag.attributes;
         // Between runs of a string only what may be a place ends it.
         let in_string = self.gathered.is_some();
-        let matters = attributes.iter().any(|one| match in_string {
-            true => one.may_hold_place || one.names_file,
-            false => one.matters(text),
-        });
-        // In a page nothing else is filed under it.
-        let mut labels = attributes.iter().filter(|_| matters || !self.wear.html);
-        let label = labels.find(|one| one.is_label(text));
-        let label = label.map(|one| one.value(text));
+        let matters = match tag.tells {
+            Tells::Nothing => false,
+            Tells::Drive => !in_string,
+            Tells::Place => true,
+        };
         if matters {
             self.end_string();
-            for attribute in attributes {
+            for attribute in &telling {
                 self.attribute(name, attribute, label);
             }
         }
-        self.room = tag.attributes;
+        self.telling = telling;
         if self.wear.html {
             let raw = ["script", "style"]
                 .into_iter()
@@ -209,9 +222,6 @@ impl Walk<'_, '_> {
 
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
         let text = self.text;
-        if !attribute.matters(text) {
-            return;
-        }
         let name = attribute.name(text);
         let is = |wanted: &str| name.eq_ignore_ascii_case(wanted);
         let mut hint = match label {

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::format::is_lone_letter;
 use crate::place::{OF_PLACES, may_name_file};
-use crate::sixteen::{SIXTEEN, Sixteen, length_until};
+use crate::sixteen::{Marks, SIXTEEN, Sixteen, length_until};
 
 /// An attribute with a value.
 pub(super) struct Attribute {
@@ -12,10 +12,18 @@ pub(super) struct Attribute {
     pub(super) value: Range<usize>,
     /// The quote around the value; HTML does without.
     pub(super) quote: Option<char>,
-    /// Whether a letter that every place has in it is in the value.
-    pub(super) may_hold_place: bool,
-    /// Whether it is the address of a file beside the document.
-    pub(super) names_file: bool,
+    /// What its value may tell.
+    pub(super) tells: Tells,
+}
+
+/// What a value may tell.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Tells {
+    Nothing,
+    /// A drive, for it is a lone letter.
+    Drive,
+    /// Where something is: a letter that every place has is in it, or it is the address of a file beside the document.
+    Place,
 }
 
 impl Attribute {
@@ -29,22 +37,16 @@ impl Attribute {
         &text[self.value.clone()]
     }
 
-    /// Whether its value may tell something: it may hold a place or a lone letter, or be the address of a file
-    /// beside the document.
-    pub(super) fn matters(&self, text: &str) -> bool {
-        self.may_hold_place || self.names_file || is_lone_letter(self.value(text))
-    }
-
     /// Whether it names its element, or says what another attribute of that holds:
     /// `<add key="root" value="D:\x"/>`.
     pub(super) fn is_label(&self, text: &str) -> bool {
-        let name = self.name(text);
-        match name.len() {
-            2 => name.eq_ignore_ascii_case("id"),
-            3 => name.eq_ignore_ascii_case("key"),
-            4 => name.eq_ignore_ascii_case("name"),
-            _ => false,
-        }
+        let name = &text.as_bytes()[self.name.clone()];
+        matches!(
+            name,
+            [b'i' | b'I', b'd' | b'D']
+                | [b'k' | b'K', b'e' | b'E', b'y' | b'Y']
+                | [b'n' | b'N', b'a' | b'A', b'm' | b'M', b'e' | b'E']
+        )
     }
 }
 
@@ -54,22 +56,28 @@ const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Ta
 /// A start tag.
 pub(super) struct Tag {
     pub(super) name: Range<usize>,
-    pub(super) attributes: Vec<Attribute>,
+    /// The most that one of its attributes may tell.
+    pub(super) tells: Tells,
     /// Whether it ends with `/>`.
     pub(super) empty: bool,
     /// Where it is over.
     pub(super) end: usize,
 }
 
-/// The start tag at `at`; none if what is there is none. HTML may leave out quotes and
-/// values. `room` is where its attributes are kept.
-pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>) -> Option<Tag> {
-    room.clear();
+/// The start tag at `at`, whose attributes with a value go to `each`; none if what is there is none. HTML may
+/// leave out quotes and values.
+#[inline(always)]
+pub(super) fn tag_at(
+    text: &str,
+    at: usize,
+    html: bool,
+    mut each: impl FnMut(Attribute),
+) -> Option<Tag> {
     let bytes = text.as_bytes();
     let name = name_at(text, at + 1)?;
     let mut tag = Tag {
         name: name.clone(),
-        attributes: room,
+        tells: Tells::Nothing,
         empty: false,
         end: 0,
     };
@@ -116,22 +124,32 @@ pub(super) fn tag_at(text: &str, at: usize, html: bool, mut room: Vec<Attribute>
                     return None;
                 }
                 let value = at..at + length;
-                let is_address = |name: &str| {
-                    let mut known = ADDRESSES.iter();
-                    known.any(|one| one.eq_ignore_ascii_case(name))
-                };
-                tag.attributes.push(Attribute {
-                    names_file: seen & DOT != 0
-                        && is_address(&text[name.clone()])
-                        && may_name_file(&text[value.clone()]),
+                let tells = tells(&text[name.clone()], &text[value.clone()], seen);
+                tag.tells = tag.tells.max(tells);
+                each(Attribute {
                     name,
                     value,
                     quote: quote.map(char::from),
-                    may_hold_place: seen & IN_PLACE != 0,
+                    tells,
                 });
                 at += length + usize::from(quote.is_some());
             }
         }
+    }
+}
+
+/// What the value of an attribute may tell in which these letters were `seen`.
+fn tells(name: &str, value: &str, seen: u8) -> Tells {
+    let is_address = || {
+        let mut known = ADDRESSES.iter();
+        known.any(|one| one.eq_ignore_ascii_case(name))
+    };
+    if seen & IN_PLACE != 0 || (seen & DOT != 0 && is_address() && may_name_file(value)) {
+        Tells::Place
+    } else if is_lone_letter(value) {
+        Tells::Drive
+    } else {
+        Tells::Nothing
     }
 }
 
@@ -163,20 +181,20 @@ const IN_VALUE: [u8; 256] = {
 };
 
 /// How long the value is that `bytes` begin with, and what is in it; all of them if nothing ends it.
+#[inline(always)]
 fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
-    let mut seen = 0;
-    let mut length = 0;
+    let (mut length, mut seen) = (0, 0);
     if let Some(quote) = quote {
         while let Some(letters) = Sixteen::at(bytes, length) {
-            let end = letters.equal(quote).first();
-            let [one, two, three] = OF_PLACES;
-            let in_place = letters
-                .equal(one)
-                .or(letters.equal(two))
-                .or(letters.equal(three));
-            seen |= u8::from(letters.equal(b'<').first() < end) * OPENS;
-            seen |= u8::from(in_place.first() < end) * IN_PLACE;
-            seen |= u8::from(letters.equal(b'.').first() < end) * DOT;
+            let (before, end) = before(letters.equal(quote));
+            let places = in_places(letters);
+            let (opens, dots) = (letters.equal(b'<'), letters.equal(b'.'));
+            // There is none of them in most.
+            if places.or(opens).or(dots).bits() & before != 0 {
+                seen |= u8::from(opens.bits() & before != 0) * OPENS;
+                seen |= u8::from(places.bits() & before != 0) * IN_PLACE;
+                seen |= u8::from(dots.bits() & before != 0) * DOT;
+            }
             length += end;
             if end < SIXTEEN {
                 return (length, seen);
@@ -199,9 +217,36 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
 }
 
 /// How long the text is that `bytes` begin with, up to the next tag, and whether it may hold a place.
+#[inline(always)]
 pub(super) fn text_length(bytes: &[u8]) -> (usize, bool) {
-    let (length, seen) = value_at(bytes, Some(b'<'));
-    (length, seen & IN_PLACE != 0)
+    let (mut length, mut signs) = (0, 0);
+    while let Some(letters) = Sixteen::at(bytes, length) {
+        let (before, end) = before(letters.equal(b'<'));
+        signs |= in_places(letters).bits() & before;
+        length += end;
+        if end < SIXTEEN {
+            return (length, signs != 0);
+        }
+    }
+    let (rest, seen) = value_at(&bytes[length..], Some(b'<'));
+    (length + rest, signs != 0 || seen & IN_PLACE != 0)
+}
+
+/// Those that every place has one of.
+#[inline(always)]
+fn in_places(letters: Sixteen) -> Marks {
+    let [one, two, three] = OF_PLACES.map(|letter| letters.equal(letter));
+    one.or(two).or(three)
+}
+
+/// Bits for the letters before the first of these, and how many they are; all sixteen if there is none.
+#[inline(always)]
+fn before(marks: Marks) -> (u64, usize) {
+    let bits = marks.bits() | 1 << SIXTEEN;
+    (
+        (bits & bits.wrapping_neg()) - 1,
+        bits.trailing_zeros() as usize,
+    )
 }
 
 fn blanks(bytes: &[u8], at: usize) -> usize {
@@ -242,4 +287,29 @@ fn name_at(text: &str, start: usize) -> Option<Range<usize>> {
         at += ends.unwrap_or(rest.len());
     }
     (at > start).then_some(start..at)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// How long a value is and what is in it is what each letter tells.
+        #[test]
+        fn a_value_is_told_the_same_letter_by_letter(inside in "[ab./<]{0,50}", more in "[/.<\"]{0,20}") {
+            let text = format!("{inside}\"{more}");
+            let flag = |letter: char, flag: u8| if inside.contains(letter) { flag } else { 0 };
+            let seen = flag('<', OPENS) | flag('/', IN_PLACE) | flag('.', DOT);
+            prop_assert_eq!(value_at(text.as_bytes(), Some(b'"')), (inside.len(), seen));
+        }
+
+        /// Text ends at the next tag, or with the document.
+        #[test]
+        fn a_text_is_told_the_same_letter_by_letter(inside in "[ab.:]{0,50}", more in "(<[:a]{0,20})?") {
+            let text = format!("{inside}{more}");
+            let expected = (inside.len(), inside.contains(':'));
+            prop_assert_eq!(text_length(text.as_bytes()), expected);
+        }
+    }
 }

@@ -35,8 +35,8 @@ pub(super) struct Walk<'a, 'e> {
     pub(super) gathered: Option<Gathered>,
     /// What the next string may go on from.
     pub(super) tail: Option<Tail>,
-    /// Room for the attributes of the next tag.
-    pub(super) room: Vec<Attribute>,
+    /// Those of the attributes of the last tag that may tell something.
+    pub(super) telling: Vec<Attribute>,
     pub(super) way: Way,
     pub(super) grammar: Grammar,
     pub(super) each: &'e mut dyn FnMut(Passage<'_>),
@@ -57,7 +57,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             root: "",
             gathered: None,
             tail: None,
-            room: Vec::new(),
+            telling: Vec::new(),
             way: Way::default(),
             grammar: Grammar::Kept,
             each,
