@@ -124,7 +124,7 @@ pub(super) fn tag_at(
                     return None;
                 }
                 let value = at..at + length;
-                let tells = tells(&text[name.clone()], &text[value.clone()], seen);
+                let tells = tells(text, &name, &value, seen);
                 tag.tells = tag.tells.max(tells);
                 each(Attribute {
                     name,
@@ -139,14 +139,15 @@ pub(super) fn tag_at(
 }
 
 /// What the value of an attribute may tell in which these letters were `seen`.
-fn tells(name: &str, value: &str, seen: u8) -> Tells {
+fn tells(text: &str, name: &Range<usize>, value: &Range<usize>, seen: u8) -> Tells {
+    let value = || &text[value.clone()];
     let is_address = || {
         let mut known = ADDRESSES.iter();
-        known.any(|one| one.eq_ignore_ascii_case(name))
+        known.any(|one| one.eq_ignore_ascii_case(&text[name.clone()]))
     };
-    if seen & IN_PLACE != 0 || (seen & DOT != 0 && is_address() && may_name_file(value)) {
+    if seen & IN_PLACE != 0 || (seen & DOT != 0 && is_address() && may_name_file(value())) {
         Tells::Place
-    } else if is_lone_letter(value) {
+    } else if is_lone_letter(value()) {
         Tells::Drive
     } else {
         Tells::Nothing
@@ -271,6 +272,7 @@ const ENDS_NAME: [bool; 256] = {
     all
 };
 
+#[inline(always)]
 fn name_at(text: &str, start: usize) -> Option<Range<usize>> {
     let bytes = text.as_bytes();
     // All that end a name are among these, beside dashes, dots and the like.
