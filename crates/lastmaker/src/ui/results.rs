@@ -38,7 +38,7 @@ impl Ui {
                 Failure::new(format!("{} cannot be written: {error}", path.display()))
             }
         })?;
-        Ok(Box::new(BufWriter::new(AutoStream::never(file))))
+        Ok(without_styles(file))
     }
 
     /// How many letters fit on a line of the results, if that is known.
@@ -78,11 +78,23 @@ struct To {
     pager: Option<Child>,
 }
 
+/// So many letters are written at once.
+const AT_ONCE: usize = 1 << 16;
+
+/// Writes to `to` what is no style. The pieces between two styles are gathered again before they are written.
+fn without_styles(to: impl Write + 'static) -> Box<dyn Write> {
+    let to: Box<dyn Write> = Box::new(BufWriter::with_capacity(AT_ONCE, to));
+    Box::new(BufWriter::with_capacity(AT_ONCE, StripStream::new(to)))
+}
+
 impl To {
     fn output(choice: ColorChoice) -> Self {
         let stream = AutoStream::new(io::stdout(), choice);
         Self {
-            stream: Box::new(BufWriter::with_capacity(1 << 16, stream)),
+            stream: match stream.current_choice() {
+                ColorChoice::Never => without_styles(io::stdout()),
+                _ => Box::new(BufWriter::with_capacity(AT_ONCE, stream)),
+            },
             pager: None,
         }
     }
@@ -91,15 +103,14 @@ impl To {
     fn pager(choice: ColorChoice) -> Option<Self> {
         let mut pager = pager()?;
         let to = pager.stdin.take()?;
-        let to: Box<dyn Write + Send> = Box::new(BufWriter::with_capacity(1 << 16, to));
         let choice = match choice {
             ColorChoice::Auto => AutoStream::choice(&io::stdout()),
             choice => choice,
         };
         Some(Self {
             stream: match choice {
-                ColorChoice::Never => Box::new(StripStream::new(to)),
-                _ => to,
+                ColorChoice::Never => without_styles(to),
+                _ => Box::new(BufWriter::with_capacity(AT_ONCE, to)),
             },
             pager: Some(pager),
         })
