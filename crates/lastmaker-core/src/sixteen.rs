@@ -144,7 +144,8 @@ mod tests {
 
         #[test]
         fn what_is_the_same_is_so_letter_by_letter(
-            letters in "[ab]{1,3}", behind in "[ab]{0,40}", one in 0..40_usize, other in 0..40_usize, length in 0..40_usize,
+            letters in "[ab]{1,3}", behind in "[ab]{0,40}",
+            one in 0..40_usize, other in 0..40_usize, length in 0..40_usize,
         ) {
             let text = letters.repeat(12) + &behind;
             let at = |start: usize| text.get(start..start + length);
