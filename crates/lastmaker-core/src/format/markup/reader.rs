@@ -182,10 +182,10 @@ impl Walk<'_, '_> {
         self.end_string_at(name);
         // Between runs of a string only what may be a place ends it.
         let in_string = self.gathered.is_some();
-        let matters = match tag.tells {
-            Tells::Nothing => false,
-            Tells::Drive => !in_string,
-            Tells::Place => true,
+        let tells_place = |one: &Attribute| one.tells == Tells::Place;
+        let matters = match in_string {
+            true => telling.iter().any(tells_place),
+            false => !telling.is_empty(),
         };
         if matters {
             self.end_string();

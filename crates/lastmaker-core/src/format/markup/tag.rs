@@ -17,7 +17,7 @@ pub(super) struct Attribute {
 }
 
 /// What a value may tell.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, PartialEq, Eq)]
 pub(super) enum Tells {
     Nothing,
     /// A drive, for it is a lone letter.
@@ -56,8 +56,6 @@ const ADDRESSES: [&str; 6] = ["href", "src", "poster", "data", "xlink:href", "Ta
 /// A start tag.
 pub(super) struct Tag {
     pub(super) name: Range<usize>,
-    /// The most that one of its attributes may tell.
-    pub(super) tells: Tells,
     /// Whether it ends with `/>`.
     pub(super) empty: bool,
     /// Where it is over.
@@ -77,7 +75,6 @@ pub(super) fn tag_at(
     let name = name_at(text, at + 1)?;
     let mut tag = Tag {
         name: name.clone(),
-        tells: Tells::Nothing,
         empty: false,
         end: 0,
     };
@@ -125,7 +122,6 @@ pub(super) fn tag_at(
                 }
                 let value = at..at + length;
                 let tells = tells(text, &name, &value, seen);
-                tag.tells = tag.tells.max(tells);
                 each(Attribute {
                     name,
                     value,
@@ -243,11 +239,8 @@ fn in_places(letters: Sixteen) -> Marks {
 /// Bits for the letters before the first of these, and how many they are; all sixteen if there is none.
 #[inline(always)]
 fn before(marks: Marks) -> (u64, usize) {
-    let bits = marks.bits() | 1 << SIXTEEN;
-    (
-        (bits & bits.wrapping_neg()) - 1,
-        bits.trailing_zeros() as usize,
-    )
+    let length = marks.first();
+    ((1 << length) - 1, length)
 }
 
 fn blanks(bytes: &[u8], at: usize) -> usize {
