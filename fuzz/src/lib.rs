@@ -22,7 +22,7 @@ fn sheet() -> Sheet {
 fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> Option<DocumentPlan> {
     let reading = Reading::default();
     let document = Document::open(bytes, name, reading)?;
-    Some(plan(&document, name, PlanOptions::of(sheet)))
+    Some(plan(&document, PlanOptions::of(sheet)))
 }
 
 /// Rewrites `bytes` as a file of this name: only the edits change anything, and a second run

@@ -1,18 +1,22 @@
 //! What every question over a tree needs to know.
 
+use std::io;
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
 use crate::container::Budget;
 use crate::judge::Looking;
 use crate::layer::VariableForm;
-use crate::limits::Means;
-use crate::open::{Inside, Reading, Visitor, visit, visit_link};
+use crate::limits::{Limits, Means};
+use crate::open::{
+    FileSource, Inside, LargeFault, LargeText, Reading, Source, Visitor, WindowSize, head, pieces,
+    visit, visit_link, visit_windows,
+};
 use crate::place::Place;
 use crate::report::LeftFile;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
-use crate::text::Encoding;
+use crate::text::{Detected, Encoding, SAMPLE, Shown, detect, detect_by, encoding_of_names};
 use crate::tree::{Content, Entry, FileFault, Scan, Scope, Sieve, Walked, walk};
 
 /// In which documents references take a spelling that survives the next move.
@@ -82,13 +86,87 @@ pub struct Job<'a> {
 
 impl Job<'_> {
     /// How the document of an entry is to be read.
-    pub(crate) fn reading(&self, entry: &Entry<'_>) -> Reading {
-        Reading {
+    ///
+    /// # Errors
+    /// As reading does.
+    pub(crate) fn reading(&self, entry: &Entry<'_>) -> io::Result<Reading> {
+        let likely = match self.encoding {
+            Some(_) => None,
+            None => self.likely_encoding(entry)?,
+        };
+        Ok(Reading {
             encoding: self.encoding,
             format: entry.format,
-            likely: None,
+            likely,
             value: None,
+        })
+    }
+
+    /// The encoding in which the eight-bit text of an entry names an old place, or else a new one, if one has a
+    /// letter beyond ASCII in its name.
+    fn likely_encoding(&self, entry: &Entry<'_>) -> io::Result<Option<Encoding>> {
+        let sheet = self.sheet;
+        if !sheet.has_names_beyond_ascii() {
+            return Ok(None);
         }
+        match entry.content {
+            Content::Link(_) => Ok(None),
+            Content::Whole(bytes) => self.encoding_by_names(detect(bytes, None), |each| {
+                each(bytes);
+                Ok(())
+            }),
+            Content::TooLarge => {
+                let source = FileSource::new(entry.path)?;
+                let mut shown = Shown::default();
+                pieces(&source, &mut |piece| shown.add(piece))?;
+                let head = head(&source, SAMPLE)?;
+                let found = detect_by(&head, None, || shown);
+                self.encoding_by_names(found, |each| pieces(&source, each))
+            }
+        }
+    }
+
+    /// The encoding in which eight-bit text that `all` gives piece by piece names an old place, or else a new one.
+    fn encoding_by_names(
+        &self,
+        found: Option<Detected>,
+        all: impl Fn(&mut dyn FnMut(&[u8])) -> io::Result<()>,
+    ) -> io::Result<Option<Encoding>> {
+        let Some(Detected { encoding, .. }) = found else {
+            return Ok(None);
+        };
+        let old = encoding_of_names(encoding, self.sheet.old_names(), &all)?;
+        match old {
+            Some(_) => Ok(old),
+            None => encoding_of_names(encoding, self.sheet.new_names(), &all),
+        }
+    }
+
+    /// How large the windows are in which a large text is read.
+    fn window_size(&self) -> WindowSize {
+        // While it is found out how long records are, nothing is reserved for them.
+        WindowSize::of(self.max_document, self.means.largest_document() / 2)
+    }
+
+    /// Opens a large text, and shows it to `work` with what it may cost when there is room for its windows.
+    ///
+    /// # Errors
+    /// Where it cannot be read, or not in windows; and as `work`.
+    pub(crate) fn with_large_text<T, E: From<LargeFault>>(
+        &self,
+        entry: &Entry<'_>,
+        work: impl FnOnce(&LargeText<'_>, Limits) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let opened = || {
+            let source = FileSource::new(entry.path)?;
+            Ok::<_, LargeFault>((source, self.reading(entry)?))
+        };
+        let (source, reading) = opened()?;
+        let name = entry.name();
+        let text = LargeText::open(&source, &name, reading, self.window_size())?;
+        let window = text.longest() as u64;
+        self.means
+            .spend_on_windows(source.size(), window, |limits| work(&text, limits))
     }
 
     /// What looking at references rests on.
@@ -116,34 +194,40 @@ impl Job<'_> {
         walk(&scan, visit)
     }
 
-    /// Lets `visitor` see every document in an entry; gives what could not be read, each a
-    /// sentence.
+    /// Lets a visitor see every document in an entry, within what that may cost; gives it back, and what could
+    /// not be read, each a sentence.
     ///
     /// # Errors
-    /// Where the entry is too large to be read.
+    /// Where the entry cannot be read, or is too large.
     pub(crate) fn look_inside<V: Visitor>(
         &self,
         entry: &Entry<'_>,
-        visitor: &mut V,
-    ) -> Result<Vec<String>, FileFault> {
+        visitor: impl FnOnce(Limits) -> V,
+    ) -> Result<(V, Vec<String>), FileFault> {
         match entry.content {
             Content::Whole(bytes) => {
                 let inside = Inside {
                     bytes,
                     name: &entry.name(),
-                    reading: self.reading(entry),
+                    reading: self.reading(entry)?,
                 };
-                let looked = self.means.spend(entry.size(), |limits| {
+                Ok(self.means.spend(entry.size(), |limits| {
                     let budget = Budget::new(self.max_document).within(limits);
-                    visit(inside, &budget, visitor).1
-                });
-                Ok(looked)
+                    let mut visitor = visitor(limits);
+                    let (_, left) = visit(inside, &budget, &mut visitor);
+                    (visitor, left)
+                }))
             }
             Content::Link(target) => {
-                visit_link(target, visitor);
-                Ok(Vec::new())
+                let mut visitor = visitor(Limits::default());
+                visit_link(target, &mut visitor);
+                Ok((visitor, Vec::new()))
             }
-            Content::TooLarge => Err(FileFault::TooLarge),
+            Content::TooLarge => self.with_large_text(entry, |text, limits| {
+                let mut visitor = visitor(limits);
+                let left = visit_windows(text, &mut visitor, &mut |_, _| {})?;
+                Ok((visitor, left))
+            }),
         }
     }
 

@@ -27,7 +27,7 @@
 //! sheet.add_move(r"D:\Herbarium=H:\Collections\Herbarium").unwrap();
 //! let bytes = br#"{"root": "D:\\Herbarium\\Sheets"}"#;
 //! let document = Document::open(bytes, "viewer.json", Reading::default()).unwrap();
-//! let plan = plan(&document, "viewer.json", PlanOptions::of(&sheet));
+//! let plan = plan(&document, PlanOptions::of(&sheet));
 //! assert_eq!(plan.new.unwrap(), br#"{"root": "H:\\Collections\\Herbarium\\Sheets"}"#);
 //! ```
 

@@ -84,6 +84,22 @@ impl Means {
 
     /// Runs `work` on a file of `size` bytes when there is room for it, with what it may cost.
     pub(crate) fn spend<T>(&self, size: u64, work: impl FnOnce(Limits) -> T) -> T {
+        self.spend_on(size, 1, work)
+    }
+
+    /// Runs `work` on a text of `size` bytes that is read in windows of `window` bytes: each may take the time of
+    /// a file.
+    pub(crate) fn spend_on_windows<T>(
+        &self,
+        size: u64,
+        window: u64,
+        work: impl FnOnce(Limits) -> T,
+    ) -> T {
+        let windows = 1 + size / window.max(1);
+        self.spend_on(window, u32::try_from(windows).unwrap_or(u32::MAX), work)
+    }
+
+    fn spend_on<T>(&self, size: u64, files: u32, work: impl FnOnce(Limits) -> T) -> T {
         let room = self.memory.saturating_sub(COPIES * size);
         let room_for = |one: u64| usize::try_from(room / one).unwrap_or(usize::MAX);
         let limits = Limits {
@@ -91,7 +107,9 @@ impl Means {
             at_once: AT_ONCE,
             in_a_string: room_for(OF_FIND),
             as_a_whole: room_for(OF_REFERENCE_AT_ONCE),
-            until: self.patience.map(|patience| thread_time() + patience),
+            until: self
+                .patience
+                .map(|patience| thread_time() + patience * files),
         };
         if size <= SMALL {
             return work(limits);

@@ -62,7 +62,7 @@ fn rewritten(bytes: &[u8], name: &str) -> Vec<u8> {
         .unwrap();
     let document = Document::open(bytes, name, Reading::default()).unwrap();
     let options = PlanOptions::of(&sheet);
-    let plan = plan(&document, name, options);
+    let plan = plan(&document, options);
     plan.new.unwrap_or_else(|| bytes.to_vec())
 }
 

@@ -26,7 +26,7 @@ fn rewritten(text: &str, name: &str, new: &str) -> (String, bool) {
     sheet.add_move(&format!("{OLD}={new}")).unwrap();
     let document = Document::open(text.as_bytes(), name, Reading::default()).unwrap();
     let options = PlanOptions::of(&sheet);
-    let plan = plan(&document, name, options);
+    let plan = plan(&document, options);
     let told = plan.references.iter().any(|one| one.reason.is_some());
     let new = plan.new.unwrap_or_else(|| text.as_bytes().to_vec());
     (String::from_utf8(new).unwrap(), told)

@@ -1,12 +1,15 @@
 //! How the references of one file are read, layer by layer.
 
 use super::written::{Written, written};
+use crate::container::{Holding, Part};
 use crate::format::Role;
 use crate::job::Job;
-use crate::judge::{Case, Reason, Verdict, before_rewrite};
-use crate::open::{EachLeaf, Kind, LINK, Leaf, LineCounter, SitePassage, kind_of};
+use crate::judge::{Case, Reason, Unproven, Verdict, before_rewrite};
+use crate::layer::{TextEdits, TextOffset};
+use crate::limits::Limits;
+use crate::open::{Group, Kind, LINK, Leaf, Left, LineCounter, SitePassage, Visitor, kind_of};
 use crate::place::Found;
-use crate::plan::{Draft, Intent, PlanOptions, Spellings};
+use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Spellings, Teller, decide};
 use crate::report::{
     ExplainReport, ExplainedMove, ExplainedReference, FileName, Position, Standing,
 };
@@ -49,48 +52,34 @@ fn explain_file(
         with_moves: !job.sheet.moves.is_empty(),
         ..ExplainReport::default()
     };
-    tell_kind(job, entry, &mut report);
-    let mut references = Vec::new();
-    let mut document_left = None;
+    tell_kind(job, entry, &mut report)?;
     // What the sheet says of files, it says of their paths below what it scans.
     let scanned = job.sheet.paths.iter();
     let mut below = scanned.filter_map(|path| entry.path.strip_prefix(path).ok());
     let below = below.next().unwrap_or(entry.path);
-    let of_file = Spellings::of(job, job.sheet, entry, below);
-    let mut visitor = EachLeaf {
-        sieve: None,
-        binary: true,
-        each: |leaf: &Leaf<'_, '_>| {
-            let spellings = of_file.of_leaf(leaf);
-            let options = PlanOptions {
-                reading: leaf.reading,
-                repair: job.repair,
-                spellings: Some(&spellings),
-                resolver: Some(job.resolver),
-                file: entry.path,
-                ..PlanOptions::of(job.sheet)
-            };
-            let draft = Draft::of_all(leaf, options);
-            let explaining = Explaining {
-                job,
-                leaf,
-                options,
-                map: leaf.document.text.byte_map(),
-            };
-            references.extend(explaining.references(&draft, line));
-            document_left = document_left.take().or(draft.left);
-        },
+    let explainer = |limits| Explainer {
+        job,
+        entry,
+        spellings: Spellings::of(job, job.sheet, entry, below),
+        limits,
+        line,
+        references: Vec::new(),
+        left: None,
     };
-    let mut left = job.look_inside(entry, &mut visitor)?;
-    report.references = references;
-    report.left = document_left.map(|why| why.to_string()).or(left.pop());
+    let (explained, mut left) = job.look_inside(entry, explainer)?;
+    report.references = explained.references;
+    report.left = explained.left.map(|why| why.to_string()).or(left.pop());
     Ok(report)
 }
 
 /// Tells what the file is as a whole.
-fn tell_kind(job: &Job<'_>, entry: &Entry<'_>, report: &mut ExplainReport) {
+fn tell_kind(
+    job: &Job<'_>,
+    entry: &Entry<'_>,
+    report: &mut ExplainReport,
+) -> Result<(), FileFault> {
     match entry.content {
-        Content::Whole(content) => match kind_of(content, &entry.name(), job.reading(entry)) {
+        Content::Whole(content) => match kind_of(content, &entry.name(), job.reading(entry)?) {
             Kind::Container(container) => report.format = container.name(),
             Kind::Document(document) => {
                 report.mark = document.text.mark;
@@ -101,7 +90,70 @@ fn tell_kind(job: &Job<'_>, entry: &Entry<'_>, report: &mut ExplainReport) {
             }
         },
         Content::Link(_) => report.format = LINK,
-        Content::TooLarge => {}
+        Content::TooLarge => {
+            return job.with_large_text(entry, |text, _| {
+                let (encoding, mark) = text.encoding();
+                (report.encoding, report.mark) = (encoding.name(), mark);
+                report.format = text.format().name();
+                report.broke = text.broke();
+                report.sealed = text.sealed();
+                Ok(())
+            });
+        }
+    }
+    Ok(())
+}
+
+/// Explains every document of a file.
+struct Explainer<'a> {
+    job: &'a Job<'a>,
+    entry: &'a Entry<'a>,
+    spellings: Spellings,
+    limits: Limits,
+    /// The line that is asked for, counted from 1.
+    line: Option<usize>,
+    references: Vec<ExplainedReference>,
+    /// Why nothing of a document is changed.
+    left: Option<Unproven>,
+}
+
+impl Visitor for Explainer<'_> {
+    type Made = ();
+    type Mark = ();
+
+    fn wants(&self, _: &Holding<'_>) -> bool {
+        true
+    }
+
+    fn document(&mut self, leaf: &Leaf<'_, '_>, _: &mut Left) -> Option<()> {
+        let spellings = self.spellings.of_leaf(leaf);
+        let options = PlanOptions {
+            spellings: Some(&spellings),
+            limits: self.limits,
+            for_record: false,
+            ..PlanOptions::of_job(self.job, self.job.sheet, self.entry.path)
+        };
+        let mut explaining = Explaining {
+            job: self.job,
+            leaf,
+            map: leaf.document.text.byte_map(),
+            line: self.line,
+            lines: leaf.document.lines(),
+            told: Vec::new(),
+        };
+        let decided = decide(leaf.document, options, &mut explaining);
+        // Stretches in another syntax come after the passage that they are in.
+        explaining.told.sort_by_key(|(start, _)| *start);
+        let told = explaining.told.into_iter();
+        self.references.extend(told.map(|(_, reference)| reference));
+        self.left = self.left.take().or(decided.left);
+        None
+    }
+
+    fn mark(&self, _: &Part<'_>) {}
+
+    fn container(&mut self, _: Group<'_, (), ()>) -> Option<()> {
+        None
     }
 }
 
@@ -109,31 +161,47 @@ fn tell_kind(job: &Job<'_>, entry: &Entry<'_>, report: &mut ExplainReport) {
 struct Explaining<'a> {
     job: &'a Job<'a>,
     leaf: &'a Leaf<'a, 'a>,
-    options: PlanOptions<'a>,
     /// Where the letters of its text are in its bytes.
     map: Option<ByteMap>,
+    line: Option<usize>,
+    lines: LineCounter,
+    /// What is told so far, with where it begins in the text.
+    told: Vec<(TextOffset, ExplainedReference)>,
+}
+
+impl Teller for Explaining<'_> {
+    fn begin(&mut self) {
+        self.told.clear();
+        self.lines = self.leaf.document.lines();
+    }
+
+    fn wants(&mut self, site: &SitePassage) -> bool {
+        let on_line = |found: &Found| self.asked_for(site, found).is_some();
+        site.finds.iter().any(on_line)
+    }
+
+    fn tell(&mut self, sites: Vec<Occurrences>, _: &TextEdits) {
+        for Occurrences { site, all } in sites {
+            for Occurrence { found, intent } in all {
+                let Some((start, at)) = self.asked_for(&site, &found) else {
+                    continue;
+                };
+                let explained = self.reference(&site, &found, intent.as_ref(), at);
+                self.told
+                    .extend(explained.map(|reference| (start, reference)));
+            }
+        }
+    }
 }
 
 impl Explaining<'_> {
-    /// The references of the document, or those of one line, in the order of the text.
-    fn references(&self, draft: &Draft, line: Option<usize>) -> Vec<ExplainedReference> {
-        let document = self.leaf.document;
-        let mut lines = LineCounter::default();
-        let mut all = Vec::new();
-        for (site, of_site) in draft.sites.iter().zip(&draft.intents) {
-            for (found, intent) in site.finds.iter().zip(of_site) {
-                let start = site.in_text(found.start);
-                let at = lines.at(&document.text.content, start);
-                if line.is_some_and(|line| line != at.line) {
-                    continue;
-                }
-                let explained = self.reference(site, found, intent.as_ref(), at);
-                all.extend(explained.map(|reference| (start, reference)));
-            }
-        }
-        // Stretches in another syntax come after the passage that they are in.
-        all.sort_by_key(|(start, _)| *start);
-        all.into_iter().map(|(_, reference)| reference).collect()
+    /// Where a place begins, if that is in the line that is asked for.
+    fn asked_for(&mut self, site: &SitePassage, found: &Found) -> Option<(TextOffset, Position)> {
+        let start = site.in_text(found.start);
+        let text = &self.leaf.document.text.content;
+        let at = self.lines.at(text, start);
+        let asked = self.line.is_none_or(|line| line == at.line);
+        asked.then_some((start, at))
     }
 
     /// One reference; none if it is no place, or is told elsewhere.
@@ -194,7 +262,7 @@ impl Explaining<'_> {
             found,
             content: self.leaf.document.content_of(site),
         };
-        let verdict = before_rewrite(case, self.options.sheet, Default::default())?;
+        let verdict = before_rewrite(case, self.job.sheet, Default::default())?;
         let counts = self.job.looking().named(case).is_some();
         let untouched = matches!(verdict.standing, Standing::Elsewhere | Standing::Moved);
         (counts && untouched).then_some(verdict)
@@ -203,7 +271,7 @@ impl Explaining<'_> {
     /// The move that touches it.
     fn by(&self, verdict: &Verdict) -> Option<ExplainedMove> {
         let by = verdict.relocation.as_ref()?.by;
-        let one = self.options.sheet.moves.get(by)?;
+        let one = self.job.sheet.moves.get(by)?;
         Some(ExplainedMove {
             from: one.from.to_string(),
             to: one.to.to_string(),

@@ -19,12 +19,12 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let sieve = Sieve::of_any_place(job.sheet, &variables, job.thorough);
     let walked = job.walk(&sieve, |entry| {
         let mut places = Vec::new();
-        let mut visitor = EachLeaf {
+        let each = |leaf: &Leaf<'_, '_>| places_in(job, finder, leaf, &mut places);
+        let (_, left) = job.look_inside(entry, |_| EachLeaf {
             sieve: Some(&sieve),
             binary: job.thorough,
-            each: |leaf: &Leaf<'_, '_>| places_in(job, finder, leaf, &mut places),
-        };
-        let left = job.look_inside(entry, &mut visitor)?;
+            each,
+        })?;
         let left = left_in(entry.path, left);
         Ok((!places.is_empty() || !left.is_empty()).then_some((places, left)))
     });

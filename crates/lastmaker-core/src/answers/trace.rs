@@ -33,15 +33,16 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
     let walked = job.walk(&Sieve::open(), |entry| {
         let mut places = Vec::new();
         let mut mentions = Vec::new();
-        let mut visitor = EachLeaf {
+        let each = |leaf: &Leaf<'_, '_>| {
+            places_in(job, finder, leaf, &mut places);
+            mentions.extend(trace::mentions(&leaf.document.text.content));
+        };
+        let (_, left) = job.look_inside(entry, |_| EachLeaf {
             sieve: None,
             binary: job.thorough,
-            each: |leaf: &Leaf<'_, '_>| {
-                places_in(job, finder, leaf, &mut places);
-                mentions.extend(trace::mentions(&leaf.document.text.content));
-            },
-        };
-        let left = left_in(entry.path, job.look_inside(entry, &mut visitor)?);
+            each,
+        })?;
+        let left = left_in(entry.path, left);
         let any = !places.is_empty() || !mentions.is_empty() || !left.is_empty();
         Ok((any && !entry.history).then_some((places, mentions, left)))
     });

@@ -9,6 +9,9 @@ use std::ops::Range;
 /// Shorter texts hold no place, and small numbers stand everywhere.
 const SHORTEST: usize = 4;
 
+/// A line that counts the next one is no longer, in bytes.
+const LONGEST_COUNT: usize = 16;
+
 /// What is counted in a text.
 pub(super) struct Counts<'t> {
     text: &'t str,
@@ -19,7 +22,7 @@ pub(super) struct Counts<'t> {
 impl<'t> Counts<'t> {
     /// Looks for what counts several lines.
     pub(super) fn of(text: &'t str) -> Self {
-        let all = bodies(text).chain(blobs(text));
+        let all = bodies(text).chain(blobs(text)).map(|counted| counted.span);
         let mut all: Vec<_> = all.filter(|stretch| ends_well(text, stretch)).collect();
         all.sort_unstable_by_key(|stretch| stretch.start);
         let mut stretches: Vec<Range<usize>> = Vec::new();
@@ -46,6 +49,69 @@ impl<'t> Counts<'t> {
     }
 }
 
+/// Behind the last line of `text` on which nothing in it depends that comes behind: no number counts what is on
+/// both sides, and no line goes on. There are `rest` bytes more at the most.
+pub(super) fn last_free_line(text: &str, rest: u64) -> Option<usize> {
+    let reaches = |counted: &Counted| {
+        let beyond = counted.span.end.saturating_sub(text.len()) as u64;
+        beyond <= rest
+    };
+    let all = bodies(text).chain(blobs(text)).chain(serialised(text));
+    // Those that begin first come last, and each only if it goes on behind those that begin later.
+    let mut open: Vec<Range<usize>> = Vec::new();
+    let mut all: Vec<_> = all.filter(reaches).collect();
+    all.sort_unstable_by_key(|counted| std::cmp::Reverse(counted.at));
+    for counted in all {
+        if open.last().is_none_or(|last| counted.latest > last.end) {
+            open.push(counted.at..counted.latest);
+        }
+    }
+    let mut end = text.len();
+    loop {
+        end = memchr::memrchr(b'\n', &text.as_bytes()[..end])? + 1;
+        // Where something is counted on both sides, the cut comes before the line that has the number.
+        let across = open
+            .iter()
+            .rev()
+            .find(|one| one.start < end && one.end > end);
+        if let Some(first) = across {
+            end = first.start;
+            continue;
+        }
+        let line = text[..end - 1].trim_end_matches('\r');
+        let line = &line[line.rfind('\n').map_or(0, |at| at + 1)..];
+        if !line.ends_with(['\\', '^', '`']) && !may_count(line) {
+            return Some(end);
+        }
+        end -= 1;
+    }
+}
+
+/// Whether a line may be a number that counts the next one.
+fn may_count(line: &str) -> bool {
+    let number = line.rsplit(' ').next().unwrap_or(line);
+    let number = number.strip_prefix('$').unwrap_or(number);
+    !number.is_empty()
+        && line.len() <= LONGEST_COUNT
+        && number.bytes().all(|byte| byte.is_ascii_hexdigit())
+}
+
+/// The strings of serialised data, from the lengths before them: `s:12:"…";`.
+fn serialised(text: &str) -> impl Iterator<Item = Counted> + '_ {
+    memchr::memchr_iter(b':', text.as_bytes()).filter_map(|colon| {
+        let tagged = text[..colon].ends_with(['s', 'S']);
+        let rest = text.get(colon + 1..).filter(|_| tagged)?;
+        let digits = rest.bytes().take_while(u8::is_ascii_digit).count();
+        let count: usize = rest[..digits].parse().ok()?;
+        let quoted = rest[digits..].starts_with(":\"") || rest[digits..].starts_with(":\\");
+        let start = colon + 1 + digits;
+        // What is escaped, or a letter of a code page, takes more bytes here than are counted.
+        let latest = start.checked_add(count.checked_mul(4)?)?;
+        let counted = Counted::new(colon, start, count).filter(|_| quoted)?;
+        Some(Counted { latest, ..counted })
+    })
+}
+
 /// Whether a stretch is within the text and ends where a line does, or where the next message begins.
 fn ends_well(text: &str, stretch: &Range<usize>) -> bool {
     let Some(rest) = text.get(stretch.end..) else {
@@ -66,8 +132,28 @@ fn is_header(line: &str) -> bool {
         .is_some_and(|name| name.eq_ignore_ascii_case(LENGTH))
 }
 
+/// Something that a number counts.
+struct Counted {
+    /// Where the number is, or something before it in its line.
+    at: usize,
+    span: Range<usize>,
+    /// Where it ends at the latest, if what is counted may be written longer.
+    latest: usize,
+}
+
+impl Counted {
+    fn new(at: usize, start: usize, count: usize) -> Option<Self> {
+        let end = start.checked_add(count)?;
+        Some(Self {
+            at,
+            span: start..end,
+            latest: end,
+        })
+    }
+}
+
 /// What headers count: the bodies that begin behind the next blank line.
-fn bodies(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
+fn bodies(text: &str) -> impl Iterator<Item = Counted> + '_ {
     let ends = memchr::memmem::find_iter(text.as_bytes(), b"ength:");
     // Where the next blank line is over, so that it is looked for once for all headers before it.
     let mut start = 0;
@@ -82,7 +168,7 @@ fn bodies(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
         if start < colon {
             start = behind_blank_line(text.as_bytes(), colon);
         }
-        Some(start..start.checked_add(count)?)
+        Counted::new(at, start, count)
     })
 }
 
@@ -98,28 +184,27 @@ fn behind_blank_line(bytes: &[u8], at: usize) -> usize {
 }
 
 /// What a line `data 123` counts, as streams of commits have it.
-fn blobs(text: &str) -> impl Iterator<Item = Range<usize>> + '_ {
+fn blobs(text: &str) -> impl Iterator<Item = Counted> + '_ {
     const WORD: &str = "\ndata ";
     memchr::memmem::find_iter(text.as_bytes(), WORD).filter_map(|at| {
         let rest = &text[at + WORD.len()..];
         let end = rest.find('\n')?;
         let count: usize = rest[..end].parse().ok()?;
         let start = at + WORD.len() + end + 1;
-        Some(start..start.checked_add(count)?)
+        Counted::new(at + 1, start, count)
     })
 }
 
 /// Whether the line before the one that begins at `start` is a number, perhaps with a word or a sign before it,
 /// and just as many bytes or letters are in `line`.
 fn is_counted_before(text: &str, start: usize, line: &str) -> bool {
-    const LONGEST: usize = 16;
     let Some(before) = text[..start].strip_suffix('\n') else {
         return false;
     };
     let before = before.trim_end_matches('\r');
     let from = memchr::memrchr(b'\n', before.as_bytes()).map_or(0, |newline| newline + 1);
     let before = &before[from..];
-    if line.len() < SHORTEST || before.is_empty() || before.len() > LONGEST {
+    if line.len() < SHORTEST || before.is_empty() || before.len() > LONGEST_COUNT {
         return false;
     }
     let (word, number) = before.rsplit_once(' ').unwrap_or(("", before));

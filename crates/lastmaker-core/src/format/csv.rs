@@ -3,7 +3,9 @@
 
 use std::ops::Range;
 
-use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject, may_matter};
+use super::{
+    Claim, Format, Grammar, Passage, Reader, Records, Role, Sample, Step, Subject, may_matter,
+};
 use crate::about::About;
 use crate::codec::Field;
 use crate::layer::{Layers, alone};
@@ -40,6 +42,10 @@ impl Format for Table {
         true
     }
 
+    fn is_local(&self) -> bool {
+        true
+    }
+
     fn samples(&self) -> &'static [Sample] {
         const SAMPLES: &[Sample] = &[
             Sample::new("a.csv", "a,b\n", "1,", "\n"),
@@ -57,6 +63,7 @@ impl Format for Table {
         Box::new(Wrappings {
             delimiter,
             field: alone(Field::of_table(delimiter)),
+            columns: names_of_columns(text, delimiter),
         })
     }
 }
@@ -65,14 +72,51 @@ impl Format for Table {
 struct Wrappings {
     delimiter: u8,
     field: Layers,
+    /// The fields of the first row.
+    columns: Vec<String>,
 }
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
+        self.passages_of_window(text, 0, each)
+    }
+
+    fn whole_records(&self, text: &str, _: u64) -> Option<Records> {
+        let bytes = text.as_bytes();
+        let (mut at, mut count) = (0, 0);
+        let mut whole = None;
+        while let Some((_, end)) = field_at(text, at, self.delimiter) {
+            match bytes.get(end) {
+                // Whether a line end has one sign or two is not seen at the end of the text.
+                Some(b'\r' | b'\n') if end + 1 < bytes.len() || bytes[end] == b'\n' => {
+                    count += 1;
+                    at = behind_line_end(bytes, end);
+                    whole = Some(Records { end: at, count });
+                }
+                Some(_) if end + 1 < bytes.len() => at = end + 1,
+                _ => break,
+            }
+            if at >= bytes.len() {
+                break;
+            }
+        }
+        whole
+    }
+
+    fn passages_of_window(
+        &self,
+        text: &str,
+        records: usize,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
         // The way to each column's fields, and what its name says of them.
-        let mut columns: Vec<([Step; 2], Hint)> = Vec::new();
+        let named = |name: &String| {
+            let site = [Step::Index(0), Step::Key(name.clone())];
+            (site, Hint::for_value(name))
+        };
+        let mut columns: Vec<([Step; 2], Hint)> = self.columns.iter().map(named).collect();
         let unnamed = Hint::for_value("");
-        let (mut row, mut column, mut at) = (0usize, 0usize, 0usize);
+        let (mut row, mut column, mut at) = (records, 0usize, 0usize);
         let bytes = text.as_bytes();
         let mut grammar = Grammar::Kept;
         let mut upcoming = Upcoming::new(text, 0, &[OF_PLACES, QUOTES]);
@@ -95,11 +139,6 @@ impl Reader for Wrappings {
                     (at..bytes.len(), bytes.len())
                 }
             };
-            if row == 0 {
-                let name = text[span.clone()].trim_matches('"');
-                let site = [Step::Index(0), Step::Key(name.to_owned())];
-                columns.push((site, Hint::for_value(name)));
-            }
             if may_matter(&text[span.clone()]) {
                 if column >= columns.len() {
                     let site = [Step::Index(row), Step::Key(String::new())];
@@ -131,6 +170,21 @@ impl Reader for Wrappings {
             }
         }
         grammar
+    }
+}
+
+/// The names in the first row, without their quotes.
+fn names_of_columns(text: &str, delimiter: u8) -> Vec<String> {
+    let mut names = Vec::new();
+    let mut at = 0;
+    loop {
+        let field = field_at(text, at, delimiter);
+        let (span, end) = field.unwrap_or((at..text.len(), text.len()));
+        names.push(text[span].trim_matches('"').to_owned());
+        if text.as_bytes().get(end) != Some(&delimiter) {
+            return names;
+        }
+        at = end + 1;
     }
 }
 

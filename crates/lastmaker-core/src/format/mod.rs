@@ -36,6 +36,7 @@ pub use subject::Subject;
 
 use std::fmt::Write;
 use std::ops::Range;
+use std::rc::Rc;
 
 use crate::about::About;
 use crate::layer::Layers;
@@ -296,13 +297,23 @@ pub trait Format: Sync {
         crate::text::declared(text)
     }
 
+    /// Whether its rules are local: a text of it can be parted into windows that read as they do in the whole.
+    fn is_local(&self) -> bool {
+        false
+    }
+
+    /// What only a text of this format has somewhere, not one of its sister that looks like it.
+    fn marks(&self) -> &'static [&'static str] {
+        &[]
+    }
+
     /// Whether programs read its eight-bit text in a code page that nothing in it shows.
     fn leaves_encoding_open(&self) -> bool {
         false
     }
 
     /// The reader of `text`, which is in `encoding`: what the text shows of how its strings are
-    /// written is worked out once.
+    /// written is worked out once, in a format whose rules are local from its [`start`] alone.
     fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader>;
 
     /// Reads `text` once; see [`Reader::passages`].
@@ -326,7 +337,50 @@ pub trait Reader {
     fn passages_if_kept(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         self.passages(text, each)
     }
+
+    /// The same for a window of a larger text, before which there were so many `records`.
+    fn passages_of_window(
+        &self,
+        text: &str,
+        _records: usize,
+        each: &mut dyn FnMut(Passage<'_>),
+    ) -> Grammar {
+        self.passages(text, each)
+    }
+
+    /// The records of a window that are whole in `text`, which begins with one and behind which there are `rest`
+    /// bytes more at the most; none if it is not seen that one ends. Only readers of formats whose rules are
+    /// local know.
+    fn whole_records(&self, _text: &str, _rest: u64) -> Option<Records> {
+        None
+    }
 }
+
+/// The first records of a text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Records {
+    /// Where they end, in bytes of the text.
+    pub end: usize,
+    /// How many there are, where a format counts them.
+    pub count: usize,
+}
+
+/// How much of a text shows how its strings are written, in bytes, where the rules of its format are local.
+const START: usize = 1 << 20;
+
+/// The start of a text, from which a format whose rules are local tells how its strings are written, so that a
+/// large one is read alike as a whole and in windows.
+pub(crate) fn start(text: &str) -> &str {
+    if text.len() <= START {
+        return text;
+    }
+    let cut = text.floor_char_boundary(START);
+    let line = memchr::memrchr(b'\n', &text.as_bytes()[..cut]);
+    &text[..line.map_or(cut, |newline| newline + 1)]
+}
+
+/// How many bytes of a file surely hold the [`start`] of its text, whatever its encoding.
+pub(crate) const START_BYTES: usize = 2 * START + 8;
 
 /// Every format, the most particular first: the first that claims a document and reads it
 /// without fault has it.
@@ -390,7 +444,7 @@ pub struct Recognised {
     /// The format.
     pub format: &'static dyn Format,
     /// The document's reader.
-    pub reader: Box<dyn Reader>,
+    pub reader: Rc<dyn Reader>,
     /// Its passages, if they had to be read to know it and are not too many.
     pub passages: Option<Box<Passages>>,
     /// The name of the format that it claims to be of, and whose grammar it breaks.
@@ -456,11 +510,35 @@ pub fn recognise(
     as_unknown_text(text, encoding, broke)
 }
 
+/// The formats that may have a text of which only the start is known, the likeliest first, and how surely.
+/// `elsewhere` are the marks of formats that are somewhere in the rest.
+pub(crate) fn claimants(
+    start: &str,
+    file_name: &str,
+    said: Option<&'static dyn Format>,
+    elsewhere: &[&'static str],
+) -> Vec<(&'static dyn Format, Claim)> {
+    if let Some(format) = said {
+        let rest = &plain::UnknownText as &dyn Format;
+        return vec![(format, Claim::IfWellFormed), (rest, Claim::Certain)];
+    }
+    let lower = file_name.to_lowercase();
+    let subject = Subject::of_start(start, &lower, elsewhere);
+    let claims = FORMATS
+        .iter()
+        .map(|format| (*format, format.claims(&subject)));
+    let mut all: Vec<_> = claims.filter(|(_, claim)| *claim != Claim::No).collect();
+    let certain = all.iter().position(|(_, claim)| *claim == Claim::Certain);
+    all.truncate(certain.map_or(all.len(), |certain| certain + 1));
+    all
+}
+
 /// A document that need not be read to know it.
 fn unread(format: &'static dyn Format, text: &str, encoding: Encoding) -> Recognised {
+    let shows = if format.is_local() { start(text) } else { text };
     Recognised {
         format,
-        reader: format.reader(text, encoding),
+        reader: format.reader(shows, encoding).into(),
         passages: None,
         broke: None,
     }

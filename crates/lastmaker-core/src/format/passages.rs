@@ -43,7 +43,9 @@ impl Passage<'_> {
             [layer] => !layer.hides_separators(),
             _ => false,
         };
-        !plain || may_hold_place(raw) || self.hint.names_drive()
+        // In running text a whole place may be percent-encoded.
+        let encoded = || !self.hint.is_value() && memchr::memchr(b'%', raw.as_bytes()).is_some();
+        !plain || may_hold_place(raw) || self.hint.names_drive() || encoded()
     }
 }
 

@@ -4,8 +4,8 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::counts::Counts;
-use super::{Claim, Format, Grammar, Passage, Reader, Realm, Role, Sample, Subject};
+use super::counts::{Counts, last_free_line};
+use super::{Claim, Format, Grammar, Passage, Reader, Realm, Records, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
 use crate::place::{Hint, OF_PLACES, lines_with};
@@ -129,6 +129,10 @@ impl Format for PlainText {
         Claim::certain_if(PLAIN.is_named(file_name) || is_title(file_name))
     }
 
+    fn is_local(&self) -> bool {
+        true
+    }
+
     fn samples(&self) -> &'static [Sample] {
         const SAMPLES: &[Sample] = &[
             Sample::new("a.txt", "", "", "\n"),
@@ -159,6 +163,10 @@ impl Format for UnknownText {
     }
 
     fn lines_belong_together(&self) -> bool {
+        true
+    }
+
+    fn is_local(&self) -> bool {
         true
     }
 
@@ -259,6 +267,11 @@ impl Reader for ByLines {
         }
         emit(start..text.len(), before, each);
         Grammar::Kept
+    }
+
+    fn whole_records(&self, text: &str, rest: u64) -> Option<Records> {
+        let end = last_free_line(text, rest)?;
+        Some(Records { end, count: 0 })
     }
 }
 

@@ -11,6 +11,8 @@ pub struct Subject<'t> {
     pub text: &'t str,
     /// Its file's name, in lower case.
     pub file_name: &'t str,
+    /// Marks of formats that are somewhere behind the text, if that is only the start of one.
+    pub(super) elsewhere: &'t [&'static str],
     head: OnceCell<Vec<&'t str>>,
 }
 
@@ -20,7 +22,20 @@ impl<'t> Subject<'t> {
         Self {
             text,
             file_name,
+            elsewhere: &[],
             head: OnceCell::new(),
+        }
+    }
+
+    /// The start of a text, with the marks that are somewhere in the rest of it.
+    pub(super) fn of_start(
+        text: &'t str,
+        file_name: &'t str,
+        elsewhere: &'t [&'static str],
+    ) -> Self {
+        Self {
+            elsewhere,
+            ..Self::new(text, file_name)
         }
     }
 

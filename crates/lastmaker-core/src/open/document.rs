@@ -1,10 +1,13 @@
 //! Reading one document: its text, its format, its passages with places in them.
 
 use std::cell::OnceCell;
+use std::rc::Rc;
 use std::sync::{Arc, LazyLock};
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
+use super::large::{LargeText, WindowAt};
+use super::lines::LineCounter;
 use super::site::SitePassage;
 use super::stretches::Nest;
 use crate::format::{
@@ -12,7 +15,7 @@ use crate::format::{
 };
 use crate::layer::{Layers, OpenedChain, Span, TextSpan};
 use crate::place::{Finder, Found, Hint};
-use crate::text::{Encoding, Text};
+use crate::text::{Detected, Encoding, Text};
 
 /// What the technician says of documents that do not show it themselves.
 #[derive(Clone, Copy, Default)]
@@ -64,46 +67,48 @@ pub struct Document<'a> {
     pub text: Text<'a>,
     /// The format that reads it.
     pub format: &'static dyn Format,
-    reader: Box<dyn Reader>,
+    reader: Rc<dyn Reader>,
     passages: Option<Box<Passages>>,
+    /// Its file name, by which its format may be known.
+    pub name: &'a str,
+    /// How it was read.
+    pub reading: Reading,
     /// The name of the format that it claims to be of, and whose grammar it breaks; then it is
     /// read as plain text.
     pub broke: Option<&'static str>,
+    /// What it is a window of, and where, if it is one.
+    part: Option<(&'a LargeText<'a>, WindowAt)>,
     /// Why what it says itself forbids any change; looked for only when it is asked for.
     signature: OnceCell<Option<&'static str>>,
     /// Why what it lies in forbids any change.
     pub(super) sealed_around: Option<&'static str>,
-    value: Option<Hint>,
 }
 
 impl<'a> Document<'a> {
     /// Decodes and recognises `bytes`; none if they are not text.
-    pub fn open(bytes: &'a [u8], file_name: &str, reading: Reading) -> Option<Self> {
+    pub fn open(bytes: &'a [u8], name: &'a str, reading: Reading) -> Option<Self> {
         if reading.value.is_some() {
             let text = Text::of_string(bytes);
             return Some(Self {
-                reader: VALUE.reader(&text.content, text.encoding),
+                reader: VALUE.reader(&text.content, text.encoding).into(),
                 text,
                 passages: None,
                 format: &VALUE,
+                name,
+                reading,
                 broke: None,
+                part: None,
                 signature: OnceCell::from(None),
                 sealed_around: None,
-                value: reading.value,
             });
         }
         let mut text = Text::open_likely(bytes, reading.encoding, reading.likely)?;
-        let mut known = recognise(&text.content, file_name, text.encoding, reading.format);
-        // What a document says of itself is stronger than its bytes' look, but for a mark.
-        if text.mark == 0
-            && reading.encoding.is_none()
-            && !matches!(text.encoding, Encoding::Utf16Le | Encoding::Utf16Be)
-            && let Some(declared) = known.format.declared_encoding(&text.content)
-            && (declared != text.encoding || !text.sure)
-            && !matches!(declared, Encoding::Utf16Le | Encoding::Utf16Be)
+        let mut known = recognise(&text.content, name, text.encoding, reading.format);
+        if let Some(declared) =
+            declared_instead(&text.detected(), reading, known.format, &text.content)
         {
             text = Text::open(bytes, Some(declared))?;
-            known = recognise(&text.content, file_name, text.encoding, reading.format);
+            known = recognise(&text.content, name, text.encoding, reading.format);
         } else if reading.encoding.is_none() && known.format.leaves_encoding_open() {
             text.sure = false;
         }
@@ -117,11 +122,50 @@ impl<'a> Document<'a> {
             reader: known.reader,
             passages: known.passages,
             format: known.format,
+            name,
+            reading,
             broke: known.broke,
+            part: None,
             signature: OnceCell::new(),
             sealed_around: None,
-            value: None,
         })
+    }
+
+    /// Opens other bytes in its place, read as it was; none if they are not text.
+    pub fn again<'b>(&self, bytes: &'b [u8]) -> Option<Document<'b>>
+    where
+        'a: 'b,
+    {
+        match self.part {
+            Some((whole, at)) => Some(whole.window(bytes, at)),
+            None => Document::open(bytes, self.name, self.reading),
+        }
+    }
+
+    /// A window of a larger text, which is of this format and has this reader.
+    pub(super) fn window(
+        whole: &'a LargeText<'a>,
+        text: Text<'a>,
+        (format, reader): (&'static dyn Format, Rc<dyn Reader>),
+        at: WindowAt,
+    ) -> Self {
+        Self {
+            text,
+            format,
+            reader,
+            passages: None,
+            name: whole.name(),
+            reading: whole.reading(),
+            broke: whole.broke(),
+            part: Some((whole, at)),
+            signature: OnceCell::from(whole.sealed()),
+            sealed_around: None,
+        }
+    }
+
+    /// Where it is in the text of which it is a window; at the start if it is none.
+    pub fn at(&self) -> WindowAt {
+        self.part.map(|(_, at)| at).unwrap_or_default()
     }
 
     /// Why nothing in it may be changed; none if it may.
@@ -133,7 +177,7 @@ impl<'a> Document<'a> {
     /// Yields every passage in order, and says whether the document keeps its format's
     /// grammar. The way to a passage may be left out where no place may be.
     pub fn passages(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
-        if let Some(hint) = self.value {
+        if let Some(hint) = self.reading.value {
             return self.whole(hint, each);
         }
         match &self.passages {
@@ -144,7 +188,10 @@ impl<'a> Document<'a> {
 
     /// The same, each passage with the way to it.
     pub fn passages_with_ways(&self, each: &mut dyn FnMut(usize, Passage<'_>)) -> Grammar {
-        self.reader.passages(&self.text.content, &mut counted(each))
+        let records = self.at().records;
+        let text = &self.text.content;
+        self.reader
+            .passages_of_window(text, records, &mut counted(each))
     }
 
     /// Yields the string that the document is.
@@ -247,6 +294,11 @@ impl<'a> Document<'a> {
         nest.read(site, &worn, nests.then_some(Nest::DEEPEST), sites);
     }
 
+    /// Tells the lines of its text, as they are counted in its file.
+    pub fn lines(&self) -> LineCounter {
+        LineCounter::from_line(1 + self.at().lines)
+    }
+
     /// The raw text of a passage.
     pub fn raw(&self, span: &TextSpan) -> &str {
         &self.text.content[span.range()]
@@ -256,6 +308,23 @@ impl<'a> Document<'a> {
     pub fn content_of<'s>(&'s self, site: &'s SitePassage) -> &'s str {
         site.chain.content(self.raw(&site.span))
     }
+}
+
+/// The encoding that a document says it is in, if that counts for more than what was found: it is stronger than its
+/// bytes' look, but for a mark.
+pub(super) fn declared_instead(
+    found: &Detected,
+    reading: Reading,
+    format: &'static dyn Format,
+    text: &str,
+) -> Option<Encoding> {
+    let wide = |encoding| matches!(encoding, Encoding::Utf16Le | Encoding::Utf16Be);
+    if found.mark != 0 || reading.encoding.is_some() || wide(found.encoding) {
+        return None;
+    }
+    let declared = format.declared_encoding(text)?;
+    let differs = declared != found.encoding || !found.sure;
+    (differs && !wide(declared)).then_some(declared)
 }
 
 /// Gives each passage its number.
@@ -300,16 +369,37 @@ const SIGNED_SCRIPT: &str =
 
 /// Why a signed text may not be changed; none if it is not signed.
 fn signature(text: &str) -> Option<&'static str> {
-    static SIGNS: LazyLock<AhoCorasick> = LazyLock::new(|| {
-        // Only where the first of several counts are a few strings looked for by vector instructions.
-        let mut builder = AhoCorasick::builder();
-        let signs = builder.match_kind(MatchKind::LeftmostFirst);
-        let signs = signs.build(SIGNATURES.map(|(sign, _)| sign));
-        signs.expect("a few short strings fit into an automaton")
-    });
-    let found = SIGNS.find_iter(text);
-    let first = found.map(|found| found.pattern().as_usize()).min()?;
-    Some(SIGNATURES[first].1)
+    let mut signatures = Signatures::default();
+    signatures.look_through(text);
+    signatures.first()
+}
+
+/// The signatures that a text has, as far as it was looked through.
+#[derive(Debug, Default)]
+pub(super) struct Signatures(Option<usize>);
+
+impl Signatures {
+    /// No sign of one is longer, in bytes.
+    pub(super) const LONGEST: usize = 64;
+
+    /// Looks for signs in the next piece of a text.
+    pub(super) fn look_through(&mut self, text: &str) {
+        static SIGNS: LazyLock<AhoCorasick> = LazyLock::new(|| {
+            // Only where the first of several counts are a few strings looked for by vector instructions.
+            let mut builder = AhoCorasick::builder();
+            let signs = builder.match_kind(MatchKind::LeftmostFirst);
+            let signs = signs.build(SIGNATURES.map(|(sign, _)| sign));
+            signs.expect("a few short strings fit into an automaton")
+        });
+        let found = SIGNS.find_iter(text);
+        let first = found.map(|found| found.pattern().as_usize()).min();
+        self.0 = self.0.into_iter().chain(first).min();
+    }
+
+    /// Why the text may not be changed, if it has one.
+    pub(super) fn first(&self) -> Option<&'static str> {
+        self.0.map(|first| SIGNATURES[first].1)
+    }
 }
 
 #[cfg(test)]

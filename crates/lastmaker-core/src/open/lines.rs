@@ -6,27 +6,29 @@ use crate::report::Position;
 /// Tells lines and columns of offsets that mostly grow, each letter counted once.
 #[derive(Clone, Copy, Debug)]
 pub struct LineCounter {
+    /// The number of the text's first line.
+    first: usize,
     at: usize,
     line: usize,
     column: usize,
 }
 
-impl Default for LineCounter {
-    fn default() -> Self {
+impl LineCounter {
+    /// For a text whose first line has this number.
+    pub fn from_line(first: usize) -> Self {
         Self {
+            first,
             at: 0,
-            line: 1,
+            line: first,
             column: 1,
         }
     }
-}
 
-impl LineCounter {
     /// The line and column of `offset` in `text`.
     pub fn at(&mut self, text: &str, offset: TextOffset) -> Position {
         let offset = offset.get();
         if offset < self.at {
-            *self = Self::default();
+            *self = Self::from_line(self.first);
         }
         let passed = &text[self.at..offset];
         match memchr::memrchr(b'\n', passed.as_bytes()) {
@@ -50,7 +52,7 @@ mod tests {
 
     #[test]
     fn letters_are_counted_not_bytes() {
-        let mut lines = LineCounter::default();
+        let mut lines = LineCounter::from_line(1);
         let got = [0, 1, 2, 4, 6, 2].map(|offset| {
             let at = lines.at("a\n\u{e9}b\n\nc", TextOffset::new(offset));
             (at.line, at.column)

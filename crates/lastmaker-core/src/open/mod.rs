@@ -6,6 +6,7 @@
 
 mod document;
 mod each;
+mod large;
 mod lines;
 mod parts;
 mod site;
@@ -13,8 +14,12 @@ mod stretches;
 
 pub use document::{Document, Reading};
 pub use each::EachLeaf;
+pub use large::{LargeFault, LargeText, Source, WindowAt, WindowSize};
 pub use lines::LineCounter;
-pub use parts::{Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link};
+pub use parts::{
+    Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link, visit_windows,
+};
 pub use site::SitePassage;
 
+pub(crate) use large::{FileSource, SplicedSource, head, pieces};
 pub(crate) use site::join_ways;

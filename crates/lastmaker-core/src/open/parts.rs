@@ -4,6 +4,7 @@
 use std::path::Path;
 
 use super::document::{Document, Reading};
+use super::large::{LargeFault, LargeText};
 use super::site::join_ways;
 use crate::container::{
     BINARY, Budget, Container, DEEPEST, Fault, Holding, Part, RunAt, Source, recognise,
@@ -12,6 +13,10 @@ use crate::place::Hint;
 use crate::report::Position;
 
 /// What some bytes are.
+#[allow(
+    clippy::large_enum_variant,
+    reason = "there is one at a time, and most are documents"
+)]
 pub enum Kind<'a> {
     /// Something that holds documents or strings.
     Container(&'static dyn Container),
@@ -20,7 +25,7 @@ pub enum Kind<'a> {
 }
 
 /// What `bytes` are. What the technician says of the format beats their look.
-pub fn kind_of<'a>(bytes: &'a [u8], file_name: &str, reading: Reading) -> Kind<'a> {
+pub fn kind_of<'a>(bytes: &'a [u8], file_name: &'a str, reading: Reading) -> Kind<'a> {
     let told = reading.format.is_some() || reading.value.is_some();
     if !told && let Some(container) = recognise(bytes, file_name) {
         return Kind::Container(container);
@@ -68,10 +73,6 @@ pub struct Leaf<'d, 'a> {
     pub known: bool,
     /// Where it is, if it is a run of letters among bytes.
     pub run: Option<RunAt>,
-    /// Its file name, by which its format may be known.
-    pub name: &'d str,
-    /// How it was read.
-    pub reading: Reading,
 }
 
 impl Leaf<'_, '_> {
@@ -90,13 +91,13 @@ impl Leaf<'_, '_> {
     pub fn is_part(&self) -> bool {
         self.run.is_some()
             || !self.way.is_empty()
-            || self.reading.value.is_some()
+            || self.document.reading.value.is_some()
             || self.format != self.document.format.name()
     }
 
     /// The position as it is told: in a string by itself it says nothing.
     pub fn position(&self, at: Position) -> Option<Position> {
-        self.reading.value.is_none().then_some(at)
+        self.document.reading.value.is_none().then_some(at)
     }
 }
 
@@ -177,22 +178,45 @@ pub fn visit<V: Visitor>(
     (made, walk.left.summed_up())
 }
 
+/// Lets `visitor` see every window of a large text, in order, and shows `each` what it made of it and where that
+/// begins. Gives what could not be read or changed.
+///
+/// # Errors
+/// As [`LargeText::each_window`].
+pub fn visit_windows<V: Visitor>(
+    text: &LargeText<'_>,
+    visitor: &mut V,
+    each: &mut dyn FnMut(usize, V::Made),
+) -> Result<Vec<String>, LargeFault> {
+    let mut left = Left::default();
+    text.each_window(&mut |window| {
+        let leaf = Leaf {
+            format: window.format.name(),
+            document: window,
+            way: "",
+            known: true,
+            run: None,
+        };
+        if let Some(made) = visitor.document(&leaf, &mut left) {
+            each(window.at().start, made);
+        }
+    })?;
+    Ok(left.summed_up())
+}
+
 /// The name of the format that a link of the file system is said to have.
 pub const LINK: &str = "link";
 
 /// Lets `visitor` see where a link leads, as a string.
 pub fn visit_link<V: Visitor>(target: &Path, visitor: &mut V) -> Option<V::Made> {
     let bytes = target.as_os_str().as_encoded_bytes();
-    let reading = Reading::of_string(Hint::Name);
-    let document = Document::open(bytes, "", reading)?;
+    let document = Document::open(bytes, "", Reading::of_string(Hint::Name))?;
     let leaf = Leaf {
         document: &document,
         way: "",
         format: LINK,
         known: true,
         run: None,
-        name: "",
-        reading,
     };
     visitor.document(&leaf, &mut Left::default())
 }
@@ -228,8 +252,6 @@ impl<V: Visitor> Walk<'_, V> {
                     way: nest.way,
                     known: true,
                     run: None,
-                    name: inside.name,
-                    reading: inside.reading,
                 };
                 self.visitor.document(&leaf, &mut self.left)
             }
@@ -316,8 +338,7 @@ impl<V: Visitor> Walk<'_, V> {
                 )
             }
             Holding::Text { bytes, hint, run } => {
-                let reading = Reading::of_string(*hint);
-                let mut document = Document::open(bytes, "", reading)?;
+                let mut document = Document::open(bytes, "", Reading::of_string(*hint))?;
                 document.sealed_around = nest.sealed;
                 let leaf = Leaf {
                     document: &document,
@@ -325,8 +346,6 @@ impl<V: Visitor> Walk<'_, V> {
                     format: container.name(),
                     known: container.is_known(),
                     run: *run,
-                    name: "",
-                    reading,
                 };
                 self.visitor.document(&leaf, &mut self.left)
             }

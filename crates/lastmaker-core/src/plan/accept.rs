@@ -5,38 +5,38 @@ use crate::open::{Document, LineCounter, SitePassage};
 use crate::place::Found;
 use crate::report::Position;
 
-use super::intent::{Intent, insist};
+use super::intent::insist;
+use super::occurrence::Occurrences;
 use super::options::PlanOptions;
 
 /// Makes the changes over which there are doubts that are accepted; whether there are any.
 pub(super) fn insist_where_accepted(
     document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &mut [Vec<Option<Intent>>],
+    sites: &mut [Occurrences],
     options: PlanOptions<'_>,
     allowance: Allowance<'_>,
 ) -> bool {
     if options.sheet.accept.is_empty() {
         return false;
     }
-    let mut lines = LineCounter::default();
+    let mut lines = document.lines();
     let mut any = false;
-    for (site, of_site) in sites.iter().zip(intents) {
+    for Occurrences { site, all } in sites {
         let content = document.content_of(site);
-        for (found, intent) in site.finds.iter().zip(of_site) {
-            let Some(intent) = intent.as_mut() else {
+        for one in all {
+            let Some(intent) = one.intent.as_mut() else {
                 continue;
             };
             let Some(reason) = &intent.verdict.reason else {
                 continue;
             };
-            let position = position(document, &mut lines, site, found);
+            let position = position(document, &mut lines, site, &one.found);
             if !is_accepted(options, reason, position) {
                 continue;
             }
             let case = Case {
                 site,
-                found,
+                found: &one.found,
                 content,
             };
             if let Some(insisted) = insist(intent, case, allowance) {

@@ -1,5 +1,5 @@
-//! What planning a document at once and in portions have in common: what is meant of passages, a new copy
-//! of the document, and the proof of that.
+//! What is meant of passages as far as they tell by themselves, a new copy of the document, and the proof of
+//! that.
 
 use crate::format::Grammar;
 use crate::judge::{Allowance, Case, Unproven};
@@ -9,67 +9,46 @@ use crate::open::{Document, SitePassage};
 use crate::packed::Packed;
 use crate::place::Finder;
 use crate::record::SiteChange;
-use crate::report::Reference;
 
 use super::accept::insist_where_accepted;
-use super::intent::{Intent, intend};
+use super::intent::intend;
+use super::occurrence::Occurrences;
 use super::options::PlanOptions;
 use super::promise::Promise;
 use super::proof::{Flaw, Kept, Outline, Proof};
 use super::unfit::{effective, withdraw_unfit};
 
-/// What becomes of one document.
-#[derive(Debug)]
-pub struct DocumentPlan {
-    /// Every reference that a move touches, in order.
-    pub references: Packed<Reference>,
-    /// The edits of the file's bytes, if they are wanted; empty if nothing changes.
-    pub edits: ByteEdits,
-    /// The new bytes; none if nothing changes.
-    pub new: Option<Vec<u8>>,
-    /// Why the file as a whole is left, although references would move.
-    pub left: Option<Unproven>,
-    /// What changes, piece by piece, as a record keeps it.
-    pub sites: Packed<SiteChange>,
-}
-
-/// What is meant to happen to each place of these passages, as far as they tell by themselves.
-pub(super) fn intents_of(
+/// The places of these passages, and what is meant to happen to each, as far as they tell by themselves.
+pub(super) fn occurrences_of(
     document: &Document<'_>,
-    sites: &[SitePassage],
+    sites: Vec<SitePassage>,
     options: PlanOptions<'_>,
-) -> Vec<Vec<Option<Intent>>> {
+) -> Vec<Occurrences> {
     let allowance = Allowance {
         repair: options.repair,
         existing: options.existing(),
         resolver: options.resolver,
         ..Allowance::of(document)
     };
-    let of_site = |site: &SitePassage| {
-        let content = document.content_of(site);
-        let of_place = |found| {
-            let case = Case {
-                site,
-                found,
-                content,
-            };
-            let mut intent = intend(case, options.sheet, allowance)?;
-            let spellings = options.spellings;
-            if let Some(portability) = spellings.and_then(|one| one.portability.as_ref()) {
-                let change = intent.change(case);
-                intent.respelled = change
-                    .and_then(|change| portability.respelled(document, change, options.sheet));
-            }
-            Some(intent)
-        };
-        site.finds.iter().map(of_place).collect()
+    let intend = |case: Case<'_>| {
+        let mut intent = intend(case, options.sheet, allowance)?;
+        let spellings = options.spellings;
+        if let Some(portability) = spellings.and_then(|one| one.portability.as_ref()) {
+            let change = intent.change(case);
+            intent.respelled =
+                change.and_then(|change| portability.respelled(document, change, options.sheet));
+        }
+        Some(intent)
     };
-    let mut intents: Vec<Vec<Option<Intent>>> = sites.iter().map(of_site).collect();
-    withdraw_unfit(document, sites, &mut intents);
-    if insist_where_accepted(document, sites, &mut intents, options, allowance) {
-        withdraw_unfit(document, sites, &mut intents);
+    let sites = sites.into_iter();
+    let mut all: Vec<Occurrences> = sites
+        .map(|site| Occurrences::of(site, document, intend))
+        .collect();
+    withdraw_unfit(document, &mut all);
+    if insist_where_accepted(document, &mut all, options, allowance) {
+        withdraw_unfit(document, &mut all);
     }
-    intents
+    all
 }
 
 /// Looks at the time now and then.
@@ -102,7 +81,6 @@ impl Pace {
 pub(super) struct Attempt<'a> {
     pub(super) document: &'a Document<'a>,
     pub(super) options: PlanOptions<'a>,
-    pub(super) file_name: &'a str,
     pub(super) finder: Finder<'a>,
     /// Whether the document keeps its format's grammar.
     pub(super) grammar: Grammar,
@@ -118,6 +96,18 @@ pub(super) struct MadeCopy {
 }
 
 impl Attempt<'_> {
+    /// Whether such a copy holds, if there is time to find out.
+    pub(super) fn make_in_time(
+        &self,
+        promise: &Promise,
+        is_kept: &dyn Fn(usize) -> bool,
+    ) -> Result<(), Flaw> {
+        if self.options.limits.is_late() {
+            return Err(Unproven::TooSlow.into());
+        }
+        self.make(promise, is_kept).map(drop)
+    }
+
     /// Makes the changes of the passages that are kept, by their numbers in the promise, and proves the
     /// new copy; none if nothing changes.
     pub(super) fn make(
@@ -143,8 +133,6 @@ impl Attempt<'_> {
             old: self.document,
             outline: &self.outline,
             grammar: self.grammar,
-            file_name: self.file_name,
-            reading: self.options.reading,
             promise,
             finder: self.finder,
         };

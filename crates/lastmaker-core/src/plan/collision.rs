@@ -4,31 +4,12 @@ use std::collections::{HashMap, HashSet};
 
 use crate::fingerprint::fingerprint;
 use crate::format::{Passage, Role};
-use crate::judge::Reason;
 use crate::layer::{Edits, InLayer, OpenedChain, splice};
-use crate::open::{Document, SitePassage};
+use crate::open::Document;
 use crate::place::fold;
 
-use super::intent::Intent;
 use super::lift::edits_of;
-
-/// Withdraws every change that would make two names of one scope the same.
-pub(super) fn withdraw_collisions(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &mut [Vec<Option<Intent>>],
-) {
-    let mut renamed = Renamed::default();
-    renamed.add(document, sites, intents);
-    let collided = renamed.collided(document);
-    for (site, of_site) in sites.iter().zip(intents.iter_mut()) {
-        if collided.contains(&site.ordinal) {
-            for intent in of_site.iter_mut().flatten().filter(|i| i.changes()) {
-                intent.withdraw(Reason::Collision);
-            }
-        }
-    }
-}
+use super::occurrence::Occurrences;
 
 /// The names that change, by their fingerprints.
 #[derive(Default)]
@@ -49,26 +30,21 @@ struct Name {
 
 impl Renamed {
     /// Adds the names among `sites` that change.
-    pub(super) fn add(
-        &mut self,
-        document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &[Vec<Option<Intent>>],
-    ) {
-        for (site, of_site) in sites.iter().zip(intents) {
+    pub(super) fn add(&mut self, document: &Document<'_>, sites: &[Occurrences]) {
+        for one in sites {
             let Role::Name {
                 scope, ignore_case, ..
-            } = site.role
+            } = one.site.role
             else {
                 continue;
             };
-            let Ok(edits) = Edits::<InLayer>::new(edits_of(of_site)) else {
+            let Ok(edits) = Edits::<InLayer>::new(edits_of(one)) else {
                 continue;
             };
             if !edits.is_empty() {
-                let new = splice(document.content_of(site).as_bytes(), &edits);
+                let new = splice(document.content_of(&one.site).as_bytes(), &edits);
                 let new = key(&String::from_utf8_lossy(&new), ignore_case);
-                self.names.insert(site.ordinal, new);
+                self.names.insert(one.site.ordinal, new);
                 self.scopes.insert(scope);
             }
         }

@@ -5,15 +5,15 @@ use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Ref
 use crate::judge::{self, Reason};
 use crate::layer::{ByteEdits, splice};
 use crate::open::{
-    Group, Inside, Kind, Leaf, Left, Visitor, join_ways, kind_of, visit, visit_link,
+    Group, Inside, Kind, LargeFault, LargeText, Leaf, Left, Visitor, join_ways, kind_of, visit,
+    visit_link, visit_windows,
 };
 use crate::packed::Packed;
 use crate::record::SiteChange;
 use crate::report::{Reference, Standing};
 use crate::tree::Sieve;
 
-use super::attempt::DocumentPlan;
-use super::document::plan;
+use super::document::{DocumentPlan, plan};
 use super::options::PlanOptions;
 
 /// What becomes of some bytes.
@@ -43,6 +43,20 @@ pub(super) fn plan_content(
     budget: &Budget,
 ) -> (Option<ContentPlan>, Vec<String>) {
     visit(inside, budget, &mut Planner::new(sieve, options))
+}
+
+/// Plans the rewrite of a large text, window by window: `each` takes where a window begins and what becomes of it,
+/// if a move touches it. Gives too what could not be read or changed.
+///
+/// # Errors
+/// As reading does.
+pub(super) fn plan_windows(
+    text: &LargeText<'_>,
+    options: PlanOptions<'_>,
+    sieve: &Sieve,
+    each: &mut dyn FnMut(usize, ContentPlan),
+) -> Result<Vec<String>, LargeFault> {
+    visit_windows(text, &mut Planner::new(sieve, options), each)
 }
 
 /// Plans where a link of the file system leads; none if no move touches that.
@@ -98,11 +112,10 @@ impl Visitor for Planner<'_> {
         let document = leaf.document;
         let spellings = self.options.spellings.map(|one| one.of_leaf(leaf));
         let options = PlanOptions {
-            reading: leaf.reading,
             spellings: spellings.as_ref(),
             ..self.options
         };
-        let planned = plan(document, leaf.name, options);
+        let planned = plan(document, options);
         let DocumentPlan {
             mut references,
             edits,
@@ -136,7 +149,7 @@ impl Visitor for Planner<'_> {
         }
         (!references.is_empty()).then(|| ContentPlan {
             format: leaf.format,
-            encoding: match leaf.reading.value {
+            encoding: match document.reading.value {
                 Some(_) => "",
                 None => document.text.encoding.name(),
             },

@@ -7,19 +7,16 @@ use crate::container::Budget;
 use crate::job::{Job, RelativeReferences, left_in};
 use crate::judge::Reason;
 use crate::layer::ByteEdits;
-use crate::limits::Limits;
-use crate::open::{Inside, LINK};
+use crate::open::{Inside, LINK, LargeText};
 use crate::packed::Packed;
 use crate::phase::{Phase, TARGET};
-use crate::platform;
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
 use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
-use crate::text::encoding_of_names;
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 
 use super::container::{ContentPlan, plan_content, plan_target};
-use super::large::{LargePlan, plan_large};
+use super::large::{LargePlanFault, plan_large};
 use super::options::PlanOptions;
 use super::spellings::Spellings;
 
@@ -148,30 +145,15 @@ pub(super) fn plan_file(
     if sheet.moves.is_empty() && job.relative != RelativeReferences::InFull {
         return Ok(Planned::default());
     }
-    let mut reading = job.reading(entry);
-    if let Content::Whole(bytes) = entry.content
-        && reading.encoding.is_none()
-        && sheet.has_names_beyond_ascii()
-    {
-        reading.likely = encoding_of_names(bytes, sheet.old_names());
-    }
     let below = job.scope.below(entry.path);
     let spellings = Spellings::of(job, sheet, entry, below);
     let options = PlanOptions {
         spellings: Some(&spellings),
-        sheet,
-        reading,
-        repair: job.repair,
-        resolver: Some(job.resolver),
-        existing_only: job.existing_only,
         for_record,
-        file: entry.path,
-        limits: Limits::default(),
+        ..PlanOptions::of_job(job, sheet, entry.path)
     };
-    let mut planned = job.means.spend(entry.size(), |limits| {
-        let _phase = Phase::Plan.span().entered();
-        read_and_plan(job, sieve, entry, PlanOptions { limits, ..options })
-    })?;
+    let _phase = Phase::Plan.span().entered();
+    let mut planned = read_and_plan(job, sieve, entry, options)?;
     let kind = planned.file.as_ref().map(|plan| plan.format);
     if kind.is_some_and(|kind| !job.kinds.is_empty() && !job.kinds.contains(&kind)) {
         return Ok(Planned::default());
@@ -217,10 +199,13 @@ fn read_and_plan(
             let inside = Inside {
                 bytes,
                 name: &entry.name(),
-                reading: options.reading,
+                reading: job.reading(entry)?,
             };
-            let budget = Budget::new(job.max_document).within(options.limits);
-            let (plan, left) = plan_content(inside, options, sieve, &budget);
+            let (plan, left) = job.means.spend(entry.size(), |limits| {
+                let budget = Budget::new(job.max_document).within(limits);
+                let options = PlanOptions { limits, ..options };
+                plan_content(inside, options, sieve, &budget)
+            });
             let mut planned = Planned {
                 file: None,
                 left: left_in(entry.path, left),
@@ -231,8 +216,7 @@ fn read_and_plan(
                     false => NOT_FOR_RECORD,
                 };
                 let after = plan.new.as_deref().map(hash);
-                let file = FilePlan::new(entry, plan, hash(bytes), after)?;
-                planned.file = Some(Box::new(file));
+                planned.file = Some(Box::new(FilePlan::new(entry, plan, hash(bytes), after)?));
             }
             Ok(planned.unless_in_use(entry))
         }
@@ -246,18 +230,20 @@ fn read_and_plan(
             })
         }
         Content::TooLarge => {
-            let open = || platform::open_regular(entry.path).map(|(file, _)| file);
-            let planned =
-                plan_large(open, options).map_err(|fault| FileFault::Visit(Box::new(fault)))?;
-            match planned {
-                Some(large) => Ok(Planned {
-                    file: FilePlan::of_large(entry, large)?.map(Box::new),
-                    left: Vec::new(),
-                }),
-                None => Ok(Planned::left(
-                    entry.path,
-                    FileFault::TooLargeNoText.to_string(),
-                )),
+            let plan = |text: &LargeText<'_>, limits| {
+                plan_large(text, PlanOptions { limits, ..options }, sieve)
+            };
+            match job.with_large_text(entry, plan) {
+                Ok(None) => Ok(Planned::default()),
+                Ok(Some(large)) => {
+                    let file = FilePlan::new(entry, large.content, large.before, large.after)?;
+                    Ok(Planned {
+                        file: Some(Box::new(file)),
+                        left: Vec::new(),
+                    })
+                }
+                Err(LargePlanFault::Unread(fault)) => Err(fault.into()),
+                Err(fault) => Ok(Planned::left(entry.path, fault.to_string())),
             }
         }
     }
@@ -327,23 +313,6 @@ impl FilePlan {
             file.link = Some((kind_of_link(entry.path)?, new));
         }
         Ok(file)
-    }
-
-    fn of_large(entry: &Entry<'_>, large: LargePlan) -> io::Result<Option<Self>> {
-        if large.references.is_empty() {
-            return Ok(None);
-        }
-        let plan = ContentPlan {
-            format: "plain-text",
-            encoding: large.encoding,
-            references: large.references,
-            edits: large.edits,
-            new: None,
-            container: None,
-            sites: Packed::default(),
-        };
-        let file = Self::new(entry, plan, large.before, Some(large.after))?;
-        Ok(Some(file))
     }
 
     /// Takes every change back and says why.

@@ -124,17 +124,6 @@ pub(super) fn intend(case: Case<'_>, sheet: &Sheet, allowance: Allowance<'_>) ->
     Some(intent)
 }
 
-/// How a place that is named in a document stands before a rewrite, as far as the place alone tells, and
-/// why; none if no move touches it.
-pub(crate) fn stands_before(
-    case: Case<'_>,
-    sheet: &Sheet,
-    allowance: Allowance<'_>,
-) -> Option<(Standing, Option<Reason>)> {
-    let verdict = intend(case, sheet, allowance)?.verdict;
-    Some((verdict.standing, verdict.reason))
-}
-
 /// Makes the change over which there was a doubt that is accepted; none if it has no place to go.
 pub(super) fn insist(intent: &Intent, case: Case<'_>, allowance: Allowance<'_>) -> Option<Intent> {
     let relocation = intent.verdict.relocation.clone()?;

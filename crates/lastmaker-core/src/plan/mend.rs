@@ -18,6 +18,7 @@ use crate::resolve::Resolver;
 use crate::sheet::{Relocation, Sheet};
 
 use super::intent::Intent;
+use super::occurrence::{Occurrence, Occurrences};
 use super::portable::Respelled;
 
 /// What a document's broken references are mended by.
@@ -29,9 +30,6 @@ pub(super) struct Mender<'a> {
     pub(super) wish: RelativeReferences,
 }
 
-/// A passage that is a broken reference, and what is meant to happen to it.
-pub(super) type Mended = (SitePassage, Vec<Option<Intent>>);
-
 impl Mender<'_> {
     /// What is to happen to a passage; none if it is no such reference, or what it means is not there.
     pub(super) fn mend(
@@ -39,7 +37,7 @@ impl Mender<'_> {
         document: &Document<'_>,
         ordinal: usize,
         passage: &Passage<'_>,
-    ) -> Option<Mended> {
+    ) -> Option<Occurrences> {
         if document.sealed().is_some() || document.broke.is_some() {
             return None;
         }
@@ -102,9 +100,11 @@ impl Mender<'_> {
             site: way,
             layers: chain.layers().clone(),
             chain,
-            finds: vec![found],
+            finds: Vec::new(),
         };
-        Some((site, vec![Some(Intent::relative(verdict, new, respelled))]))
+        let intent = Some(Intent::relative(verdict, new, respelled));
+        let all = vec![Occurrence { found, intent }];
+        Some(Occurrences { site, all })
     }
 }
 
@@ -142,19 +142,15 @@ fn found(place: &Place, end: usize) -> Found {
 }
 
 /// Puts mended passages among the others, in order; one in which places were found has its own say.
-pub(super) fn merge(
-    mended: Vec<Mended>,
-    sites: &mut Vec<SitePassage>,
-    intents: &mut Vec<Vec<Option<Intent>>>,
-) {
-    for (site, of_site) in mended {
-        let at = sites.partition_point(|other| other.ordinal < site.ordinal);
+pub(super) fn merge(mended: Vec<Occurrences>, sites: &mut Vec<Occurrences>) {
+    for one in mended {
+        let ordinal = one.site.ordinal;
+        let at = sites.partition_point(|other| other.site.ordinal < ordinal);
         if sites
             .get(at)
-            .is_none_or(|other| other.ordinal != site.ordinal)
+            .is_none_or(|other| other.site.ordinal != ordinal)
         {
-            sites.insert(at, site);
-            intents.insert(at, of_site);
+            sites.insert(at, one);
         }
     }
 }

@@ -17,13 +17,13 @@ mod large;
 mod letters;
 mod lift;
 mod mend;
+mod occurrence;
 mod options;
 mod portable;
-mod portions;
 mod promise;
 mod proof;
 mod reference;
-mod settle;
+mod rounds;
 mod sift;
 mod spellings;
 mod stretch;
@@ -32,17 +32,16 @@ mod tree;
 mod undo;
 mod unfit;
 
-pub use attempt::DocumentPlan;
-pub use document::plan;
+pub use document::{DocumentPlan, plan};
 pub use file::FilePlan;
-pub use large::{LargeFault, LargePlan, plan_large};
 pub use options::PlanOptions;
 pub use spellings::Spellings;
 pub use tree::{TreePlan, plan_tree};
 pub use undo::{Undoing, Undone, undo};
 
-pub(crate) use document::Draft;
-pub(crate) use intent::{Intent, spelled_right, stands_before};
+pub(crate) use intent::{Intent, spelled_right};
+pub(crate) use occurrence::{Occurrence, Occurrences};
+pub(crate) use rounds::{Teller, decide};
 
 #[cfg(test)]
 mod tests;

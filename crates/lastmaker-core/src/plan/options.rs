@@ -4,8 +4,8 @@ use std::path::Path;
 
 use super::mend::Mender;
 use super::spellings::Spellings;
+use crate::job::Job;
 use crate::limits::Limits;
-use crate::open::Reading;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 
@@ -14,8 +14,6 @@ use crate::sheet::Sheet;
 pub struct PlanOptions<'a> {
     /// The moves.
     pub sheet: &'a Sheet,
-    /// What the technician says of documents that do not show it themselves.
-    pub reading: Reading,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
     /// Says which new places exist.
@@ -33,11 +31,10 @@ pub struct PlanOptions<'a> {
 }
 
 impl<'a> PlanOptions<'a> {
-    /// The moves of `sheet` for a file that is read as it shows itself, and nothing else.
+    /// The moves of `sheet` and nothing else.
     pub fn of(sheet: &'a Sheet) -> Self {
         Self {
             sheet,
-            reading: Reading::default(),
             repair: false,
             resolver: None,
             existing_only: false,
@@ -45,6 +42,17 @@ impl<'a> PlanOptions<'a> {
             file: Path::new(""),
             spellings: None,
             limits: Limits::default(),
+        }
+    }
+
+    /// What a run says of the file at `file`; `sheet` are the moves that it has not been through.
+    pub(crate) fn of_job(job: &'a Job<'_>, sheet: &'a Sheet, file: &'a Path) -> Self {
+        Self {
+            repair: job.repair,
+            resolver: Some(job.resolver),
+            existing_only: job.existing_only,
+            file,
+            ..Self::of(sheet)
         }
     }
 

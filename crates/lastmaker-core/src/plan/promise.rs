@@ -8,10 +8,11 @@ use std::sync::Arc;
 use crate::fingerprint::fingerprint;
 use crate::layer::{Edit, Edits, Layers, TextEdits, TextSpan, Unfit, splice};
 use crate::open::{Document, SitePassage};
-use crate::place::{Place, Root, readings};
+use crate::place::{Found, Place, Root, readings};
 
 use super::intent::Intent;
 use super::lift::{lift_passage, passages};
+use super::occurrence::{Occurrence, Occurrences};
 
 /// What the changes of a document make of it.
 #[derive(Debug, Default)]
@@ -109,29 +110,17 @@ struct Open {
 }
 
 impl Promise {
-    /// What `intents` make of the passages of `sites`.
-    pub(super) fn of(
-        document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &[Vec<Option<Intent>>],
-    ) -> Result<Self, Unfit> {
-        let mut promise = Self::default();
-        promise.add(document, sites, intents)?;
-        promise.finish(document)?;
-        Ok(promise)
-    }
-
     /// Adds what `intents` make of the passages of `sites`, which go on from those before.
     pub(super) fn add(
         &mut self,
         document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &[Vec<Option<Intent>>],
+        sites: &[Occurrences],
     ) -> Result<(), Unfit> {
         self.before = self.edits.len();
         for group in passages(sites) {
-            let (sites, intents) = (&sites[group.clone()], &intents[group]);
-            let ordinal = sites[0].ordinal as u32;
+            let sites = &sites[group];
+            let first = &sites[0].site;
+            let ordinal = first.ordinal as u32;
             if self
                 .open
                 .as_ref()
@@ -142,19 +131,19 @@ impl Promise {
             let (places, edits) = (self.places.len(), self.edits.len());
             let open = self.open.get_or_insert(Open {
                 ordinal,
-                span: sites[0].span.clone(),
+                span: first.span.clone(),
                 places,
                 edits,
             });
             let start = open.span.start().get();
-            let changing = || intents.iter().flatten().flatten().filter(|i| i.changes());
+            let changing = || sites.iter().flat_map(Occurrences::changing);
             if changing().next().is_some() {
                 self.repaired |= changing().any(|intent| intent.repaired);
                 let new = |intent: &Intent| Some(intent.new_place.as_ref()?.root == Root::Posix);
                 self.posix |= changing().filter_map(new).any(|posix| posix);
-                let outer = document.raw(&sites[0].span);
-                let lifted = lift_passage(outer, sites.iter().zip(intents))?;
-                let makers = makers(outer, sites, intents);
+                let outer = document.raw(&first.span);
+                let lifted = lift_passage(outer, sites)?;
+                let makers = makers(outer, sites);
                 let replacements = &mut self.replacements;
                 let made = lifted.into_vec().into_iter().map(|edit| Made {
                     by: makers.of(&edit),
@@ -164,19 +153,8 @@ impl Promise {
                 });
                 self.edits.extend(made);
             }
-            let moved = |site: usize, which: usize| {
-                let intent = intents[site][which].as_ref()?;
-                let place = intent.new_place.as_ref().filter(|_| intent.changes())?;
-                let respelled = intent.respelled.as_ref();
-                let read = respelled.and_then(|one| one.reads.as_ref());
-                Some(read.unwrap_or(place).by_drive())
-            };
-            let is_relative = |site: usize, which: usize| {
-                let intent = intents[site][which].as_ref();
-                intent.is_some_and(becomes_relative)
-            };
-            for (site, of_site) in sites.iter().zip(intents) {
-                for (found, intent) in site.finds.iter().zip(of_site) {
+            for Occurrences { site, all } in sites {
+                for Occurrence { found, intent } in all {
                     let intent = intent.as_ref().filter(|one| becomes_relative(one));
                     if let Some(relative) = intent.and_then(|one| one.respelled.as_ref()) {
                         let content = relative.content(document.raw(&site.span));
@@ -189,7 +167,15 @@ impl Promise {
                     }
                 }
             }
-            let named = named(document, sites, moved, is_relative);
+            let mut named = Vec::new();
+            for Occurrences { site, all } in sites {
+                let kept = all.iter().filter(|one| {
+                    let gone = one.intent.as_ref().is_some_and(becomes_relative);
+                    !gone && !site.begins_elsewhere(&one.found)
+                });
+                named.extend(kept.map(|one| Named::of(document, site, &one.found, moved(one))));
+            }
+            named.sort_by_key(|named| named.at);
             self.places
                 .extend(named.into_iter().map(|one| one.promised()));
         }
@@ -260,6 +246,12 @@ impl Promise {
         &self.places[from as usize..self.passages[number].places as usize]
     }
 
+    /// Where the references of a passage that change begin in the text.
+    pub(super) fn changing(&self, number: usize) -> impl Iterator<Item = usize> + '_ {
+        let new = self.places(number).iter().filter(|one| one.is_new);
+        new.map(|one| one.at as usize)
+    }
+
     /// What a passage with this ordinal becomes, if it becomes a relative reference.
     pub(super) fn relative(&self, ordinal: u32) -> Option<&BecomesRelative> {
         let found = self
@@ -300,6 +292,14 @@ impl Promise {
     }
 }
 
+/// The place that a reference reads as when it has moved; none if it does not change.
+fn moved(one: &Occurrence) -> Option<Place> {
+    let intent = one.changing()?;
+    let respelled = intent.respelled.as_ref();
+    let read = respelled.and_then(|one| one.reads.as_ref());
+    Some(read.or(intent.new_place.as_ref())?.by_drive())
+}
+
 /// Whether the whole string becomes a relative reference, which names no place by itself.
 fn becomes_relative(intent: &Intent) -> bool {
     let respelled = intent.respelled.as_ref();
@@ -332,9 +332,9 @@ impl Makers {
     }
 }
 
-fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -> Makers {
+fn makers(outer: &str, sites: &[Occurrences]) -> Makers {
     let by = |intent: &Intent| Some(intent.verdict.relocation.as_ref()?.by);
-    let changing = intents.iter().flatten().flatten().filter(|i| i.changes());
+    let changing = sites.iter().flat_map(Occurrences::changing);
     let mut moves: Vec<usize> = changing.filter_map(by).collect();
     moves.sort_unstable();
     moves.dedup();
@@ -342,19 +342,14 @@ fn makers(outer: &str, sites: &[SitePassage], intents: &[Vec<Option<Intent>>]) -
         return Makers::One(one);
     }
     let of_move = |number: usize| {
-        let only = |intent: &Option<Intent>| {
-            let mut intent = intent.clone()?;
-            if by(&intent) != Some(number) {
+        let mut alone = sites.to_vec();
+        for intent in alone.iter_mut().flat_map(Occurrences::changing_mut) {
+            if by(intent) != Some(number) {
                 intent.edits.clear();
                 intent.respelled = None;
             }
-            Some(intent)
-        };
-        let alone: Vec<Vec<Option<Intent>>> = intents
-            .iter()
-            .map(|of_site| of_site.iter().map(only).collect())
-            .collect();
-        let lifted = lift_passage(outer, sites.iter().zip(&alone)).ok()?;
+        }
+        let lifted = lift_passage(outer, &alone).ok()?;
         Some((number, lifted.into_vec()))
     };
     Makers::Several(moves.into_iter().filter_map(of_move).collect())
@@ -368,6 +363,25 @@ pub(super) struct Named {
 }
 
 impl Named {
+    /// A find of `site`, which goes to `moved`, if that is some place.
+    fn of(
+        document: &Document<'_>,
+        site: &SitePassage,
+        found: &Found,
+        moved: Option<Place>,
+    ) -> Self {
+        let content = document.content_of(site);
+        let read = |end| found.place_until(content, end).by_drive().fingerprint();
+        Self {
+            at: site.in_text(found.start).get(),
+            is_new: moved.is_some(),
+            readings: match moved {
+                Some(place) => Box::new([place.fingerprint()]),
+                None => readings(found, content).into_iter().map(read).collect(),
+            },
+        }
+    }
+
     fn promised(&self) -> Promised {
         Promised {
             at: self.at as u32,
@@ -383,33 +397,13 @@ impl Named {
     }
 }
 
-/// The places of sites in the order of the text; `moved` says where one goes, and `is_gone` of which no
-/// place is left.
-pub(super) fn named(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    moved: impl Fn(usize, usize) -> Option<Place>,
-    is_gone: impl Fn(usize, usize) -> bool,
-) -> Vec<Named> {
+/// The places that sites name, in the order of the text.
+pub(super) fn named(document: &Document<'_>, sites: &[SitePassage]) -> Vec<Named> {
     let mut all = Vec::new();
-    for (index, site) in sites.iter().enumerate() {
-        let content = document.content_of(site);
-        for (which, found) in site.finds.iter().enumerate() {
-            // The passage in which it begins has it.
-            if site.begins_elsewhere(found) || is_gone(index, which) {
-                continue;
-            }
-            let read = |end| found.place_until(content, end).by_drive().fingerprint();
-            let moved = moved(index, which);
-            all.push(Named {
-                at: site.in_text(found.start).get(),
-                is_new: moved.is_some(),
-                readings: match moved {
-                    Some(place) => Box::new([place.fingerprint()]),
-                    None => readings(found, content).into_iter().map(read).collect(),
-                },
-            });
-        }
+    for site in sites {
+        // The passage in which one begins has it.
+        let finds = site.finds.iter().filter(|one| !site.begins_elsewhere(one));
+        all.extend(finds.map(|found| Named::of(document, site, found, None)));
     }
     all.sort_by_key(|named| named.at);
     all

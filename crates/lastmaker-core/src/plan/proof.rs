@@ -1,10 +1,10 @@
 //! The new copy read again by the same reader, before anything is written.
 
 use crate::fingerprint::fingerprint;
-use crate::format::{Grammar, Passage, Realm, Role, site_text};
+use crate::format::{Format, Grammar, Passage, Realm, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
-use crate::open::{Document, Reading};
+use crate::open::Document;
 use crate::packed::Packed;
 use crate::phase::Phase;
 use crate::place::Finder;
@@ -114,8 +114,6 @@ pub(super) struct Proof<'a> {
     /// Every passage of the old document.
     pub(super) outline: &'a [Outline],
     pub(super) grammar: Grammar,
-    pub(super) file_name: &'a str,
-    pub(super) reading: Reading,
     pub(super) promise: &'a Promise,
     pub(super) finder: Finder<'a>,
 }
@@ -137,8 +135,12 @@ impl Proof<'_> {
         kept: &Kept<'_>,
     ) -> Result<Packed<SiteChange>, Flaw> {
         let _phase = Phase::Prove.span().entered();
-        let again = Document::open(new, self.file_name, self.reading).ok_or(Unproven::NotText)?;
-        self.is_read_alike(&again)?;
+        let again = self.old.again(new).ok_or(Unproven::NotText)?;
+        let kind = |document: &Document<'_>| {
+            let text = &document.text;
+            ((text.encoding, text.mark), document.format)
+        };
+        is_read_alike(kind(self.old), kind(&again), again.text.content.is_ascii())?;
         let repaired = self.promise.repaired;
         let mut flaws = Flaws::default();
         let mut changes = Packed::default();
@@ -176,23 +178,6 @@ impl Proof<'_> {
             .map_or(Ok(changes), Err)
     }
 
-    /// Whether the new copy is taken for text of the same encoding and format.
-    fn is_read_alike(&self, again: &Document<'_>) -> Result<(), Unproven> {
-        let encodings = (self.old.text.encoding, again.text.encoding);
-        let same_encoding = encodings.0 == encodings.1
-            // A letter that was the first outside ASCII settles what was open before.
-            || (encodings.0 == Encoding::Undecided && encodings.1 == Encoding::Utf8)
-            // One that was the last leaves bytes that every code page reads alike.
-            || (encodings.0.is_code_page() && again.text.content.is_ascii());
-        if !same_encoding || self.old.text.mark != again.text.mark {
-            return Err(Unproven::OtherEncoding);
-        }
-        if self.old.format.name() != again.format.name() {
-            return Err(Unproven::OtherFormat);
-        }
-        Ok(())
-    }
-
     /// Proves one changed passage: outside of the edits it is what it was, and read again its
     /// places are the old ones, in order, with each that moves at its new place. Gives where the
     /// reference begins that is to blame if not; where nothing else is known, the first that changes.
@@ -224,7 +209,7 @@ impl Proof<'_> {
         // The places are those that are meant.
         let mut after = Vec::new();
         again.sites_of(changed.ordinal as usize, passage, self.finder, &mut after);
-        let got = named(again, &after, |_, _| None, |_, _| false);
+        let got = named(again, &after);
         for (index, one) in promised.iter().enumerate() {
             if !got.get(index).is_some_and(|got| got.keeps(one)) {
                 return Some(if one.is_new { one.at as usize } else { first });
@@ -233,6 +218,30 @@ impl Proof<'_> {
         (promised.len() != got.len()).then_some(first)
     }
 }
+
+/// Whether a new copy is taken for text of the same encoding, with the same mark, and of the same format; `ascii`
+/// says whether it is ASCII throughout.
+pub(super) fn is_read_alike(
+    ((old, old_mark), old_format): Kind,
+    ((new, new_mark), new_format): Kind,
+    ascii: bool,
+) -> Result<(), Unproven> {
+    let same_encoding = old == new
+        // A letter that was the first outside ASCII settles what was open before.
+        || (old == Encoding::Undecided && new == Encoding::Utf8)
+        // One that was the last leaves bytes that every code page reads alike.
+        || (old.is_code_page() && ascii);
+    if !same_encoding || old_mark != new_mark {
+        return Err(Unproven::OtherEncoding);
+    }
+    if old_format.name() != new_format.name() {
+        return Err(Unproven::OtherFormat);
+    }
+    Ok(())
+}
+
+/// An encoding, the length of its mark, and a format.
+type Kind = ((Encoding, usize), &'static dyn Format);
 
 /// The flaws that come to light on the way through a new copy.
 #[derive(Default)]

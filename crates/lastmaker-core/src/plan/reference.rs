@@ -11,6 +11,8 @@ use crate::resolve::Resolver;
 use super::excerpt::{Excerpt, excerpt};
 use super::intent::Intent;
 use super::lift::edits_inside;
+use super::occurrence::{Occurrence, Occurrences};
+use super::rounds::Teller;
 
 /// What is told of `found` in `content`, which begins at `position`.
 pub(super) fn told(
@@ -50,13 +52,14 @@ pub(super) fn told(
     }
 }
 
-/// What is told of the references of one document, as they come.
+/// Packs what is told of the references of one document.
 pub(super) struct Telling<'a> {
     document: &'a Document<'a>,
     resolver: Option<&'a Resolver>,
     lines: LineCounter,
     /// What part of the text the surroundings of the last change show.
     shown: std::ops::Range<usize>,
+    references: Packed<Reference>,
 }
 
 impl<'a> Telling<'a> {
@@ -64,36 +67,15 @@ impl<'a> Telling<'a> {
         Self {
             document,
             resolver,
-            lines: LineCounter::default(),
+            lines: document.lines(),
             shown: 0..0,
+            references: Packed::default(),
         }
     }
 
-    /// Adds what is told of each reference, in the order of the text.
-    pub(super) fn tell(
-        &mut self,
-        sites: &[SitePassage],
-        intents: Vec<Vec<Option<Intent>>>,
-        edits: &TextEdits,
-        all: &mut Packed<Reference>,
-    ) {
-        let mut told = Vec::new();
-        for (site, of_site) in sites.iter().zip(intents) {
-            // Hex digits tell nobody anything: there the decoded text is shown.
-            let decoded = site
-                .chain
-                .is_illegible()
-                .then(|| edits_inside(site, &of_site));
-            for (found, intent) in site.finds.iter().zip(of_site) {
-                if let Some(intent) = intent {
-                    let reference = self.reference(site, found, intent, edits, decoded.as_deref());
-                    told.push((site.in_text(found.start), reference));
-                }
-            }
-        }
-        // Stretches in another syntax come after the passage that they are in.
-        told.sort_by_key(|(at, _)| *at);
-        told.iter().for_each(|(_, reference)| all.push(reference));
+    /// What was told, in the order of the text.
+    pub(super) fn into_references(self) -> Packed<Reference> {
+        self.references
     }
 
     /// What is told of one; `decoded` are the edits of the passage where its decoded text is
@@ -142,6 +124,32 @@ impl<'a> Telling<'a> {
             surroundings.shown_before = shown_before;
         }
         reference
+    }
+}
+
+impl Teller for Telling<'_> {
+    fn begin(&mut self) {
+        *self = Self::new(self.document, self.resolver);
+    }
+
+    fn tell(&mut self, sites: Vec<Occurrences>, edits: &TextEdits) {
+        let mut told = Vec::new();
+        for one in sites {
+            // Hex digits tell nobody anything: there the decoded text is shown.
+            let decoded = one.site.chain.is_illegible().then(|| edits_inside(&one));
+            let Occurrences { site, all } = one;
+            for Occurrence { found, intent } in all {
+                if let Some(intent) = intent {
+                    let reference =
+                        self.reference(&site, &found, intent, edits, decoded.as_deref());
+                    told.push((site.in_text(found.start), reference));
+                }
+            }
+        }
+        // Stretches in another syntax come after the passage that they are in.
+        told.sort_by_key(|(at, _)| *at);
+        told.iter()
+            .for_each(|(_, reference)| self.references.push(reference));
     }
 }
 

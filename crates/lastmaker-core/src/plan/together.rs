@@ -6,12 +6,13 @@ use std::collections::HashSet;
 use crate::fingerprint::fingerprint;
 use crate::format::open_bracket;
 use crate::judge::Reason;
-use crate::open::{Document, LineCounter, SitePassage};
+use crate::open::{Document, SitePassage};
 use crate::place::{Found, Hint, Key, Stands};
 use crate::report::Standing;
 
 use super::accept::{is_accepted, position};
 use super::intent::Intent;
+use super::occurrence::{Occurrence, Occurrences};
 use super::options::PlanOptions;
 
 /// What stands or falls together.
@@ -26,36 +27,18 @@ enum Group {
 }
 
 /// The lines and lists in which a reference is left for a doubt.
-#[derive(Default)]
+#[derive(Clone, Default)]
 pub(super) struct HalfLines {
     left: HashSet<Group>,
     /// Those in which something changes all the same, as far as they were gone through.
     changing: HashSet<Group>,
 }
 
-/// Takes back the changes of each line in which another reference is left for a doubt, unless that is
-/// accepted.
-pub(super) fn withdraw_half_lines(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &mut [Vec<Option<Intent>>],
-    options: PlanOptions<'_>,
-) {
-    let mut lines = HalfLines::default();
-    lines.note(document, sites, intents);
-    lines.withdraw(document, sites, intents, options);
-}
-
 impl HalfLines {
     /// Takes note of what is left for a doubt.
-    pub(super) fn note(
-        &mut self,
-        document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &[Vec<Option<Intent>>],
-    ) {
-        for (site, of_site) in sites.iter().zip(intents) {
-            for (found, intent) in pairs(site, of_site) {
+    pub(super) fn note(&mut self, document: &Document<'_>, sites: &[Occurrences]) {
+        for Occurrences { site, all } in sites {
+            for (found, intent) in touched(all) {
                 let standing = intent.verdict.standing;
                 if !matches!(standing, Standing::Doubtful | Standing::Malformed) {
                     continue;
@@ -72,16 +55,15 @@ impl HalfLines {
     pub(super) fn withdraw(
         &self,
         document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &mut [Vec<Option<Intent>>],
+        sites: &mut [Occurrences],
         options: PlanOptions<'_>,
     ) {
         if self.left.is_empty() {
             return;
         }
-        let mut lines = LineCounter::default();
-        for (site, of_site) in sites.iter().zip(intents) {
-            for (found, intent) in site.finds.iter().zip(of_site) {
+        let mut lines = document.lines();
+        for Occurrences { site, all } in sites {
+            for Occurrence { found, intent } in all {
                 let Some(intent) = intent.as_mut().filter(|intent| intent.changes()) else {
                     continue;
                 };
@@ -99,15 +81,9 @@ impl HalfLines {
 
     /// Takes note of what changes although it may turn out that the line does not, in passages to come
     /// or, where this one is `cut`, in the rest of it.
-    pub(super) fn keep(
-        &mut self,
-        document: &Document<'_>,
-        sites: &[SitePassage],
-        intents: &[Vec<Option<Intent>>],
-        cut: bool,
-    ) {
-        for (site, of_site) in sites.iter().zip(intents) {
-            let changing = pairs(site, of_site).filter(|(_, intent)| intent.changes());
+    pub(super) fn keep(&mut self, document: &Document<'_>, sites: &[Occurrences], cut: bool) {
+        for Occurrences { site, all } in sites {
+            let changing = touched(all).filter(|(_, intent)| intent.changes());
             for (found, _) in changing.filter(|(_, intent)| !intent.accepted) {
                 let group = group_of(document, site, found);
                 let beyond = group.filter(|group| cut || !matches!(group, Group::LineOf(..)));
@@ -127,12 +103,9 @@ impl HalfLines {
     }
 }
 
-fn pairs<'a>(
-    site: &'a SitePassage,
-    of_site: &'a [Option<Intent>],
-) -> impl Iterator<Item = (&'a Found, &'a Intent)> {
-    let finds = site.finds.iter().zip(of_site);
-    finds.filter_map(|(found, intent)| Some((found, intent.as_ref()?)))
+fn touched(all: &[Occurrence]) -> impl Iterator<Item = (&Found, &Intent)> {
+    all.iter()
+        .filter_map(|one| Some((&one.found, one.intent.as_ref()?)))
 }
 
 fn is_list(group: &Option<Group>) -> bool {

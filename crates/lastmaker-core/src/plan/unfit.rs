@@ -8,6 +8,7 @@ use crate::text::Encoding;
 
 use super::intent::Intent;
 use super::lift::{lift_passage, passages};
+use super::occurrence::{Occurrence, Occurrences};
 
 /// In a passage with more changes than this they are not tried one by one: where one does not
 /// fit, none is made.
@@ -15,48 +16,38 @@ const ONE_BY_ONE: usize = 1000;
 
 /// Withdraws what the passage's layers or the file's encoding cannot express, and of two
 /// changes that overlap the second.
-pub(super) fn withdraw_unfit(
-    document: &Document<'_>,
-    sites: &[SitePassage],
-    intents: &mut [Vec<Option<Intent>>],
-) {
+pub(super) fn withdraw_unfit(document: &Document<'_>, sites: &mut [Occurrences]) {
     let mut withdrawn = vec![false; sites.len()];
-    for (index, (site, of_site)) in sites.iter().zip(intents.iter_mut()).enumerate() {
-        if let Err(why) = fits(document, site, of_site.iter().flatten()) {
-            withdrawn[index] = true;
-            withdraw_one_by_one(document, site, of_site, &why);
+    for (one, withdrawn) in sites.iter_mut().zip(&mut withdrawn) {
+        if let Err(why) = fits(document, &one.site, one.intents()) {
+            *withdrawn = true;
+            withdraw_one_by_one(document, one, &why);
         }
     }
-    for passage in passages(sites) {
+    let all: Vec<_> = passages(sites).collect();
+    for passage in all {
         // A stretch by itself that fits as a whole was just lifted.
         if passage.len() == 1 && !withdrawn[passage.start] {
             continue;
         }
-        let outer = document.raw(&sites[passage.start].span);
-        let stretches = sites[passage.clone()].iter().zip(&intents[passage.clone()]);
+        let stretches = &mut sites[passage];
+        let outer = document.raw(&stretches[0].site.span);
         let Err(why) = lift_passage(outer, stretches) else {
             continue;
         };
-        for intent in intents[passage].iter_mut().flatten().flatten() {
-            if intent.changes() {
-                intent.withdraw(Reason::Unfit(why.clone()));
-            }
+        for intent in stretches.iter_mut().flat_map(Occurrences::changing_mut) {
+            intent.withdraw(Reason::Unfit(why.clone()));
         }
     }
 }
 
 /// Withdraws the changes of one stretch that do not fit by themselves, and of two that overlap
 /// the second. `why` is what is wrong with all of them together.
-fn withdraw_one_by_one(
-    document: &Document<'_>,
-    site: &SitePassage,
-    of_site: &mut [Option<Intent>],
-    why: &Unfit,
-) {
-    let changing = of_site.iter().flatten().filter(|i| i.changes()).count();
-    let many = changing > ONE_BY_ONE;
+fn withdraw_one_by_one(document: &Document<'_>, one: &mut Occurrences, why: &Unfit) {
+    let many = one.changing().count() > ONE_BY_ONE;
     let mut kept = 0;
-    for intent in of_site.iter_mut().flatten().filter(|i| i.changes()) {
+    let Occurrences { site, all } = one;
+    for intent in all.iter_mut().filter_map(Occurrence::changing_mut) {
         // Finds come in order, so only the end of the one before matters.
         let start = intent.edits.iter().map(|edit| edit.span.start).min();
         let end = intent.edits.iter().map(|edit| edit.span.end).max();

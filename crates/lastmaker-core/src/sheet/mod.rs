@@ -116,9 +116,16 @@ impl Sheet {
         places.flat_map(|place| place.components.iter().map(String::as_str))
     }
 
-    /// Whether one of the old places has a letter beyond ASCII in its name.
+    /// The names on the way to its new places.
+    pub fn new_names(&self) -> impl Iterator<Item = &str> {
+        let places = self.moves.iter().map(|one| &one.to);
+        places.flat_map(|place| place.components.iter().map(String::as_str))
+    }
+
+    /// Whether one of its places has a letter beyond ASCII in its name.
     pub fn has_names_beyond_ascii(&self) -> bool {
-        self.old_names().any(|name| !name.is_ascii())
+        let mut names = self.old_names().chain(self.new_names());
+        names.any(|name| !name.is_ascii())
     }
 
     /// Adds a move given as `OLD=NEW`, split at the first `=` with a place on either side.

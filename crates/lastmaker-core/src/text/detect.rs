@@ -16,24 +16,50 @@ pub struct Detected {
     pub sure: bool,
 }
 
+impl Detected {
+    /// The same; `likely` is taken for eight-bit text where its bytes alone leave it open, and nobody says it.
+    pub(crate) fn or_likely(self, said: Option<Encoding>, likely: Option<Encoding>) -> Self {
+        let open = self.encoding.is_code_page() && said.is_none();
+        Self {
+            encoding: likely.filter(|_| open).unwrap_or(self.encoding),
+            ..self
+        }
+    }
+}
+
 /// How much of a file is looked at for signs of UTF-16 without a mark, in bytes.
-const SAMPLE: usize = 64 * 1024;
+pub(crate) const SAMPLE: usize = 64 * 1024;
 
 /// Finds the encoding of `bytes`; none if they are not text.
 ///
 /// `forced` is taken for eight-bit text without a mark; a mark, and the zeros of UTF-16, are
 /// stronger evidence than anybody's word.
 pub fn detect(bytes: &[u8], forced: Option<Encoding>) -> Option<Detected> {
+    let shown = || {
+        let mut shown = Shown::default();
+        shown.add(bytes);
+        shown
+    };
+    detect_by(bytes, forced, shown)
+}
+
+/// The same for a text of which `head` is the start, [`SAMPLE`] bytes at least unless it is shorter; `shown` is
+/// what all of it shows.
+pub(crate) fn detect_by(
+    head: &[u8],
+    forced: Option<Encoding>,
+    shown: impl FnOnce() -> Shown,
+) -> Option<Detected> {
     let marks: [(&[u8], Encoding); 3] = [
         (b"\xef\xbb\xbf", Encoding::Utf8),
         (b"\xff\xfe", Encoding::Utf16Le),
         (b"\xfe\xff", Encoding::Utf16Be),
     ];
     for (mark, encoding) in marks {
-        if bytes.starts_with(mark) {
+        if head.starts_with(mark) {
             // FF FE 00 00 is the mark of UTF-32, which no settings file uses.
-            let utf32 = encoding == Encoding::Utf16Le && bytes[2..].starts_with(b"\0\0");
-            let binary = encoding == Encoding::Utf8 && memchr::memchr(0, bytes).is_some();
+            let utf32 = encoding == Encoding::Utf16Le && head[2..].starts_with(b"\0\0");
+            let binary = encoding == Encoding::Utf8 && shown().zero;
             return (!utf32 && !binary).then_some(Detected {
                 encoding,
                 mark: mark.len(),
@@ -46,8 +72,10 @@ pub fn detect(bytes: &[u8], forced: Option<Encoding>) -> Option<Detected> {
         mark: 0,
         sure: true,
     };
-    if memchr::memchr(0, bytes).is_some() {
-        return utf16_by_evidence(&bytes[..bytes.len().min(SAMPLE)]).map(unmarked);
+    let shown = shown();
+    let sample = &head[..head.len().min(SAMPLE)];
+    if shown.zero {
+        return utf16_by_evidence(sample).map(unmarked);
     }
     if let Some(forced) = forced {
         let wide = matches!(forced, Encoding::Utf16Le | Encoding::Utf16Be);
@@ -55,11 +83,89 @@ pub fn detect(bytes: &[u8], forced: Option<Encoding>) -> Option<Detected> {
             return Some(unmarked(forced));
         }
     }
-    let (encoding, sure) = eight_bit(bytes);
+    let (encoding, sure) = shown.eight_bit(sample);
     Some(Detected {
         sure,
         ..unmarked(encoding)
     })
+}
+
+/// What the bytes of a text show, piece by piece.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Shown {
+    /// Whether one of them is zero.
+    zero: bool,
+    /// Letters beyond ASCII in UTF-8.
+    letters: usize,
+    /// Places that are no UTF-8.
+    broken: usize,
+    /// The start of a letter at the end of the last piece.
+    begun: Vec<u8>,
+}
+
+impl Shown {
+    /// Whether every byte is one of ASCII.
+    pub(crate) fn is_ascii(&self) -> bool {
+        self.letters == 0 && self.broken == 0 && self.begun.is_empty()
+    }
+
+    /// Adds the next piece.
+    pub(crate) fn add(&mut self, piece: &[u8]) {
+        self.zero = self.zero || memchr::memchr(0, piece).is_some();
+        if self.begun.is_empty() {
+            return self.add_letters(piece);
+        }
+        let mut joined = std::mem::take(&mut self.begun);
+        joined.extend_from_slice(piece);
+        self.add_letters(&joined);
+    }
+
+    fn add_letters(&mut self, bytes: &[u8]) {
+        if bytes.is_ascii() {
+            return;
+        }
+        let mut rest = bytes;
+        loop {
+            let error = match std::str::from_utf8(rest) {
+                Ok(text) => return self.letters += beyond_ascii(text.as_bytes()),
+                Err(error) => error,
+            };
+            let (valid, behind) = rest.split_at(error.valid_up_to());
+            self.letters += beyond_ascii(valid);
+            match error.error_len() {
+                Some(length) => {
+                    self.broken += 1;
+                    rest = &behind[length..];
+                }
+                None => {
+                    self.begun = behind.to_vec();
+                    return;
+                }
+            }
+        }
+    }
+
+    /// ASCII, UTF-8, or the code page that the letters beyond ASCII speak for, and whether that is beyond
+    /// doubt; `sample` is how the text begins.
+    fn eight_bit(&self, sample: &[u8]) -> (Encoding, bool) {
+        let broken = self.broken + usize::from(!self.begun.is_empty());
+        if self.is_ascii() {
+            return (Encoding::Undecided, true);
+        }
+        if self.letters > broken || broken == 0 {
+            return (Encoding::Utf8, true);
+        }
+        let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
+        detector.feed(sample, true);
+        let page = detector.guess(None, Utf8Detection::Deny);
+        let beyond = sample.iter().filter(|byte| !byte.is_ascii()).count();
+        (Encoding::CodePage(page), beyond >= TELLING)
+    }
+}
+
+/// How many letters beyond ASCII there are in UTF-8.
+fn beyond_ascii(text: &[u8]) -> usize {
+    text.iter().filter(|byte| **byte >= 0xc0).count()
 }
 
 /// UTF-16 is told by ASCII letters with their zero on the same side all through.
@@ -90,31 +196,6 @@ fn utf16_by_evidence(sample: &[u8]) -> Option<Encoding> {
 
 /// So many letters beyond ASCII tell a code page; fewer leave it open.
 const TELLING: usize = 16;
-
-/// ASCII, UTF-8, or the code page that the letters beyond ASCII speak for, and whether that is beyond
-/// doubt.
-fn eight_bit(bytes: &[u8]) -> (Encoding, bool) {
-    if bytes.is_ascii() {
-        return (Encoding::Undecided, true);
-    }
-    if std::str::from_utf8(bytes).is_ok() {
-        return (Encoding::Utf8, true);
-    }
-    let (mut letters, mut broken) = (0usize, 0usize);
-    for chunk in bytes.utf8_chunks() {
-        letters += chunk.valid().chars().filter(|c| !c.is_ascii()).count();
-        broken += usize::from(!chunk.invalid().is_empty());
-    }
-    if letters > broken {
-        return (Encoding::Utf8, true);
-    }
-    let sample = &bytes[..bytes.len().min(SAMPLE)];
-    let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
-    detector.feed(sample, true);
-    let page = detector.guess(None, Utf8Detection::Deny);
-    let beyond = sample.iter().filter(|byte| !byte.is_ascii()).count();
-    (Encoding::CodePage(page), beyond >= TELLING)
-}
 
 /// The encodings in which programs write eight-bit text, the commonest first.
 fn pages() -> impl Iterator<Item = Encoding> {
@@ -149,26 +230,49 @@ fn pages() -> impl Iterator<Item = Encoding> {
     standard.chain(DOS_PAGES.iter().map(Encoding::Dos))
 }
 
-/// The encoding in which eight-bit text holds one of `names`, each with a letter beyond ASCII: what
-/// its bytes alone leave open, they settle.
-pub fn encoding_of_names<'n>(
-    bytes: &[u8],
+/// The encoding in which eight-bit text, which by its bytes alone is in `found`, holds one of `names`, each with
+/// a letter beyond ASCII: what the bytes leave open, they settle. `pieces` gives the text from its start, piece
+/// by piece; where it fails, so does this.
+///
+/// # Errors
+/// As `pieces` does.
+pub fn encoding_of_names<'n, E>(
+    found: Encoding,
     names: impl Iterator<Item = &'n str>,
-) -> Option<Encoding> {
-    let found = detect(bytes, None)?;
-    if !found.encoding.is_code_page() {
-        return None;
-    }
+    pieces: impl FnOnce(&mut dyn FnMut(&[u8])) -> Result<(), E>,
+) -> Result<Option<Encoding>, E> {
     let names: Vec<&str> = names.filter(|name| !name.is_ascii()).collect();
-    let holds = |encoding: Encoding| {
-        let encoded = names.iter().filter_map(|name| encoding.encode(name).ok());
-        encoded
-            .into_iter()
-            .any(|name| memchr::memmem::find(bytes, &name).is_some())
+    if !found.is_code_page() || names.is_empty() {
+        return Ok(None);
+    }
+    let encoded = |encoding: Encoding| {
+        let encoded = names
+            .iter()
+            .filter_map(move |name| encoding.encode(name).ok());
+        encoded.map(|name| memchr::memmem::Finder::new(&name).into_owned())
     };
-    std::iter::once(found.encoding)
+    let wanted: Vec<(Encoding, Vec<_>)> = std::iter::once(found)
         .chain(pages())
-        .find(|encoding| holds(*encoding))
+        .map(|encoding| (encoding, encoded(encoding).collect()))
+        .collect();
+    let longest = wanted.iter().flat_map(|(_, names)| names);
+    let longest = longest.map(|name| name.needle().len()).max().unwrap_or(0);
+    let mut holds = vec![false; wanted.len()];
+    let mut before: Vec<u8> = Vec::new();
+    pieces(&mut |piece| {
+        // A name may lie across two pieces.
+        let joined = [&before[..], &piece[..piece.len().min(longest)]].concat();
+        for ((_, names), holds) in wanted.iter().zip(&mut holds) {
+            let held = |name: &memchr::memmem::Finder<'_>| {
+                name.find(piece).is_some() || (!before.is_empty() && name.find(&joined).is_some())
+            };
+            *holds = *holds || names.iter().any(held);
+        }
+        let kept = piece.len().min(longest);
+        before = piece[piece.len() - kept..].to_vec();
+    })?;
+    let mut held = wanted.into_iter().zip(holds).filter(|(_, holds)| *holds);
+    Ok(held.next().map(|((encoding, _), _)| encoding))
 }
 
 impl Encoding {
@@ -229,6 +333,24 @@ mod tests {
         for (bytes, expected) in cases {
             let got = detect(&bytes, None).map(|d| (d.encoding, d.mark));
             assert_eq!(got, expected, "{bytes:?}");
+        }
+    }
+
+    proptest::proptest! {
+        /// However a text is cut into pieces, it shows the same.
+        #[test]
+        fn pieces_show_what_the_whole_does(
+            parts in proptest::collection::vec(proptest::prop_oneof![
+                proptest::prelude::Just(b"ab".to_vec()),
+                proptest::prelude::Just("\u{e9}\u{6a19}\u{1f33f}".as_bytes().to_vec()),
+                proptest::collection::vec(proptest::num::u8::ANY, 0..4),
+            ], 0..6),
+            size in 1usize..7,
+        ) {
+            let bytes = parts.concat();
+            let mut pieces = Shown::default();
+            bytes.chunks(size).for_each(|piece| pieces.add(piece));
+            proptest::prop_assert_eq!(detect_by(&bytes, None, || pieces), detect(&bytes, None));
         }
     }
 

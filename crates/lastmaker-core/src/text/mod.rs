@@ -13,6 +13,7 @@ mod encoding;
 pub use byte_map::ByteMap;
 pub use declared::{code_page_set, declared};
 pub use detect::{Detected, detect, encoding_of_names};
+pub(crate) use detect::{SAMPLE, Shown, detect_by};
 pub use dos::{DOS_PAGES, DosPage};
 pub use encoding::{Encoded, Encoding};
 
@@ -48,23 +49,28 @@ impl<'a> Text<'a> {
         forced: Option<Encoding>,
         likely: Option<Encoding>,
     ) -> Option<Self> {
-        let mut found = detect(raw, forced)?;
-        if let Some(likely) = likely.filter(|_| found.encoding.is_code_page() && forced.is_none()) {
-            found.encoding = likely;
-        }
-        let Detected {
-            encoding,
-            mark,
-            sure,
-        } = found;
-        let content = encoding.decode(&raw[mark..]);
-        Some(Self {
+        let found = detect(raw, forced)?.or_likely(forced, likely);
+        Some(Self::of_part(raw, found.encoding, found.sure, found.mark))
+    }
+
+    /// A part of a text in this encoding; `mark` is the length of the mark that it begins with.
+    pub(crate) fn of_part(raw: &'a [u8], encoding: Encoding, sure: bool, mark: usize) -> Self {
+        Self {
             raw,
             encoding,
             sure,
             mark,
-            content,
-        })
+            content: encoding.decode(&raw[mark..]),
+        }
+    }
+
+    /// What was found out of its encoding.
+    pub(crate) fn detected(&self) -> Detected {
+        Detected {
+            encoding: self.encoding,
+            mark: self.mark,
+            sure: self.sure,
+        }
     }
 
     /// A string in UTF-8 by itself: nothing at its start is a mark.

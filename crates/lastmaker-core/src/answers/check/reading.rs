@@ -4,11 +4,14 @@ use super::CheckOptions;
 use super::relative::lost;
 use crate::answers::broken_link::broken_link;
 use crate::bridge::crossed;
+use crate::container::{Holding, Part};
 use crate::job::{Job, left_in};
-use crate::judge::{self, Allowance, Case, Reason, Resolved};
-use crate::open::{EachLeaf, Leaf, LineCounter};
-use crate::place::{Finder, Place};
-use crate::plan::{spelled_right, stands_before};
+use crate::judge::{self, Case, Reason, Resolved};
+use crate::layer::{TextEdits, TextOffset};
+use crate::limits::Limits;
+use crate::open::{Group, Leaf, Left, LineCounter, SitePassage, Visitor};
+use crate::place::{Finder, Form, Found, Place};
+use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Teller, decide, spelled_right};
 use crate::record::Rewrites;
 use crate::relative::Home;
 use crate::report::{FileName, LeftFile, Position, Reference, Standing, Target};
@@ -61,24 +64,14 @@ pub(super) fn check_file(
         entry,
         name: FileName::from(entry.path),
     };
-    let mut told = Vec::new();
-    let mut visitor = EachLeaf {
-        sieve: None,
-        // What no move speaks of would be noise in a file of no known kind.
-        binary: job.thorough || !job.sheet.moves.is_empty(),
-        each: |leaf: &Leaf<'_, '_>| {
-            let unknown = !leaf.known && !job.thorough;
-            let of_leaf = file.references_in(leaf).into_iter();
-            told.extend(
-                of_leaf.filter(|one| !unknown || one.reference.standing != Standing::Elsewhere),
-            );
-            let lost = home
-                .iter()
-                .flat_map(|home| lost(job, home, leaf, &file.name));
-            told.extend(lost.map(|(reference, place)| Told::apart(reference, place)));
-        },
+    let checker = |limits| Checker {
+        file: &file,
+        home: home.as_ref(),
+        limits,
+        told: Vec::new(),
     };
-    let left = job.look_inside(entry, &mut visitor)?;
+    let (checker, left) = job.look_inside(entry, checker)?;
+    let mut told = checker.told;
     told.extend(broken_link(entry).and_then(|reference| {
         let place = Place::parse(&reference.place).ok()?;
         Some(Told::apart(reference, place))
@@ -99,62 +92,154 @@ struct File<'a> {
     name: FileName,
 }
 
-impl File<'_> {
-    /// Every reference of a document.
-    fn references_in(&self, leaf: &Leaf<'_, '_>) -> Vec<Told> {
-        let document = leaf.document;
-        let looking = self.job.looking();
-        let mut lines = LineCounter::default();
-        let mut all = Vec::new();
-        document.each_site(self.finder, |site| {
-            let content = document.content_of(site);
-            for found in &site.finds {
-                if found.doubt.is_some() && self.job.sheet.moves.is_empty() {
-                    continue;
-                }
+/// Checks every document of a file.
+struct Checker<'a> {
+    file: &'a File<'a>,
+    /// What relative references are resolved against, if they are looked at.
+    home: Option<&'a Home>,
+    limits: Limits,
+    told: Vec<Told>,
+}
+
+impl Visitor for Checker<'_> {
+    type Made = ();
+    type Mark = ();
+
+    fn wants(&self, _: &Holding<'_>) -> bool {
+        true
+    }
+
+    fn wants_binary(&self) -> bool {
+        // What no move speaks of would be noise in a file of no known kind.
+        let job = self.file.job;
+        job.thorough || !job.sheet.moves.is_empty()
+    }
+
+    fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<()> {
+        let File { job, entry, .. } = *self.file;
+        let options = PlanOptions {
+            limits: self.limits,
+            for_record: false,
+            ..PlanOptions::of_job(job, job.sheet, entry.path)
+        };
+        let mut checking = Checking {
+            file: self.file,
+            leaf,
+            lines: leaf.document.lines(),
+            told: Vec::new(),
+        };
+        let decided = decide(leaf.document, options, &mut checking);
+        // Stretches in another syntax come after the passage that they are in.
+        checking.told.sort_by_key(|(start, _)| *start);
+        let told = checking.told.into_iter().map(|(_, told)| told);
+        if let Some(why) = decided.left.filter(|_| told.len() == 0) {
+            left.add(leaf.way, &why.to_string());
+        }
+        let unknown = !leaf.known && !job.thorough;
+        let counts = |one: &Told| !unknown || one.reference.standing != Standing::Elsewhere;
+        self.told.extend(told.filter(counts));
+        let lost = self.home.map(|home| lost(job, home, leaf, &self.file.name));
+        let lost = lost.into_iter().flatten();
+        self.told
+            .extend(lost.map(|(reference, place)| Told::apart(reference, place)));
+        None
+    }
+
+    fn mark(&self, _: &Part<'_>) {}
+
+    fn container(&mut self, _: Group<'_, (), ()>) -> Option<()> {
+        None
+    }
+}
+
+/// One document while it is checked.
+struct Checking<'a> {
+    file: &'a File<'a>,
+    leaf: &'a Leaf<'a, 'a>,
+    lines: LineCounter,
+    /// What is told so far, with where it begins in the text.
+    told: Vec<(TextOffset, Told)>,
+}
+
+impl Teller for Checking<'_> {
+    fn begin(&mut self) {
+        self.told.clear();
+        self.lines = self.leaf.document.lines();
+    }
+
+    fn wants(&mut self, _: &SitePassage) -> bool {
+        true
+    }
+
+    fn tell(&mut self, sites: Vec<Occurrences>, _: &TextEdits) {
+        let document = self.leaf.document;
+        for Occurrences { site, all } in sites {
+            let content = document.content_of(&site);
+            let now = self.file.now(&site, content, &all);
+            for Occurrence { found, intent } in &all {
+                let known = now.binary_search_by_key(&found.start, |now| now.start);
+                let found = known.map_or(found, |at| &now[at]);
                 let case = Case {
-                    site,
+                    site: &site,
                     found,
                     content,
                 };
-                let Some(resolved) = looking.named(case) else {
-                    continue;
-                };
-                let at = |lines: &mut LineCounter| {
-                    lines.at(&document.text.content, site.in_text(found.start))
-                };
-                all.extend(self.told(case, resolved, leaf, || at(&mut lines)));
+                let start = site.in_text(found.start);
+                let lines = &mut self.lines;
+                let at = || lines.at(&document.text.content, start);
+                let told = self.file.told(case, intent.as_ref(), self.leaf, at);
+                self.told.extend(told.map(|told| (start, told)));
             }
-        });
-        all
+        }
+    }
+}
+
+impl File<'_> {
+    /// The places that are named through a variable, by the value that it has after the moves.
+    fn now(&self, site: &SitePassage, content: &str, all: &[Occurrence]) -> Vec<Found> {
+        let by_variable = |one: &Occurrence| one.found.spelling.form == Form::Variable;
+        if !all.iter().any(by_variable) {
+            return Vec::new();
+        }
+        let mut now = self.finder.find(content, site.hint);
+        now.retain(|found| found.spelling.form == Form::Variable);
+        now
     }
 
-    /// One reference as it is told; `at` says where it begins.
+    /// One reference as it is told; `intent` is what is to happen to it, if a move touches it, and `at` says where
+    /// it begins.
     fn told(
         &self,
         case: Case<'_>,
-        resolved: Resolved,
+        intent: Option<&Intent>,
         leaf: &Leaf<'_, '_>,
         at: impl FnOnce() -> Position,
     ) -> Option<Told> {
         let sheet = self.job.sheet;
-        let Resolved { end, place, target } = resolved;
+        if case.found.doubt.is_some() && sheet.moves.is_empty() {
+            return None;
+        }
+        let named = self.job.looking().named(case);
+        let Resolved { end, place, target } = named.or_else(|| self.meant(intent?))?;
         let sealed = leaf.document.sealed();
-        let mut verdict = judge::after_rewrite(case, end, place.clone(), sheet, sealed)?;
+        let after = judge::after_rewrite(case, end, place.clone(), sheet, sealed);
+        let mut verdict = match (after, intent) {
+            (Some(after), _) => after,
+            (None, Some(intent)) => intent.verdict.clone(),
+            (None, None) => return None,
+        };
         let by = self.by(&place, target);
-        if verdict.standing == Standing::Leftover {
-            // Before a rewrite it stands as a preview says.
-            let allowance = Allowance::of(leaf.document);
+        // Before a rewrite it stands as a preview says.
+        if let Some(intent) = intent.filter(|_| verdict.standing != Standing::Moved) {
             let was = |by: usize| {
                 self.rewrites
                     .reached(&self.entry.canonical, &sheet.moves[by])
             };
             let rewritten = by.as_ref().is_some_and(|(by, ..)| was(*by));
-            if let Some((standing, reason)) = stands_before(case, sheet, allowance)
-                && (standing != Standing::ToMove || !rewritten)
-            {
-                verdict.standing = standing;
-                verdict.reason = reason;
+            let before = &intent.verdict;
+            if before.standing != Standing::ToMove || !rewritten {
+                verdict.standing = before.standing;
+                verdict.reason.clone_from(&before.reason);
             }
         }
         let written = &case.content[case.found.start..end];
@@ -195,6 +280,16 @@ impl File<'_> {
             place,
             of_sheet: true,
             by,
+        })
+    }
+
+    /// What a reference names as a plan reads it.
+    fn meant(&self, intent: &Intent) -> Option<Resolved> {
+        let place = intent.verdict.place.clone();
+        Some(Resolved {
+            end: intent.verdict.end,
+            target: self.job.resolver.target(&place),
+            place,
         })
     }
 

@@ -2,7 +2,7 @@
 
 use crate::job::Job;
 use crate::layer::Span;
-use crate::open::{Leaf, LineCounter};
+use crate::open::Leaf;
 use crate::place::Place;
 use crate::relative::{Home, RelativeReference};
 use crate::report::{FileName, Reference, Standing, Suggestion, Target};
@@ -18,7 +18,7 @@ pub(super) fn lost(
         return Vec::new();
     };
     let document = leaf.document;
-    let mut lines = LineCounter::default();
+    let mut lines = document.lines();
     let mut all = Vec::new();
     document.passages_with_ways(&mut |_, passage| {
         let Some(found) = RelativeReference::read(&home, document, &passage) else {

@@ -11,7 +11,7 @@ mod walk;
 use std::sync::Arc;
 
 use self::walk::Walk;
-use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject};
+use super::{Claim, Format, Grammar, Passage, Reader, Records, Sample, Subject};
 use crate::about::About;
 use crate::codec::{Escaped, JSON, Style};
 use crate::layer::{Layers, alone};
@@ -43,6 +43,11 @@ impl Format for Json {
             true => Claim::Perhaps,
             false => Claim::No,
         }
+    }
+
+    // One document may follow another, line by line.
+    fn is_local(&self) -> bool {
+        true
     }
 
     fn samples(&self) -> &'static [Sample] {
@@ -84,6 +89,11 @@ impl Reader for Wrappings {
 
     fn passages_if_kept(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         Walk::new(self, text, each).read(true)
+    }
+
+    fn whole_records(&self, text: &str, _: u64) -> Option<Records> {
+        let end = Walk::new(self, text, &mut |_| {}).last_line_outside()?;
+        Some(Records { end, count: 0 })
     }
 }
 

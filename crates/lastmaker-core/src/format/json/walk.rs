@@ -28,6 +28,8 @@ pub(super) struct Walk<'a, 'e> {
     frames: Frames<'a>,
     next: Next,
     grammar: Grammar,
+    /// Where the last object or list is over that is in none.
+    closed: usize,
     each: &'e mut dyn FnMut(Passage<'_>),
 }
 
@@ -44,12 +46,22 @@ impl<'a, 'e> Walk<'a, 'e> {
             frames: Frames::new(text),
             next: Next::Value,
             grammar: Grammar::Kept,
+            closed: 0,
             each,
         }
     }
 
+    /// Where the last line ends behind which nothing is open, if one does.
+    pub(super) fn last_line_outside(mut self) -> Option<usize> {
+        self.read(false);
+        let rest = &self.text[self.closed..];
+        let end = self.closed + rest.find('\n')? + 1;
+        let blank = self.text[self.closed..end].trim().is_empty();
+        (self.closed > 0 && blank).then_some(end)
+    }
+
     /// Reads the document, or only until its grammar is broken.
-    pub(super) fn read(mut self, until_broken: bool) -> Grammar {
+    pub(super) fn read(&mut self, until_broken: bool) -> Grammar {
         let bytes = self.text.as_bytes();
         let mut at = self.blocks.behind_blanks(0);
         while at < bytes.len() {
@@ -75,11 +87,11 @@ impl<'a, 'e> Walk<'a, 'e> {
                     at + 1
                 }
                 b'}' => {
-                    self.end(Kind::Object);
+                    self.end(Kind::Object, at);
                     at + 1
                 }
                 b']' => {
-                    self.end(Kind::List);
+                    self.end(Kind::List, at);
                     at + 1
                 }
                 b'/' if matches!(bytes.get(at + 1), Some(b'/' | b'*')) => self.comment(at),
@@ -121,13 +133,16 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     #[inline(always)]
-    fn end(&mut self, kind: Kind) {
+    fn end(&mut self, kind: Kind, at: usize) {
         let may_end = matches!(
             self.next,
             Next::KeyOrEnd | Next::ValueOrEnd | Next::CommaOrEnd
         );
         let ended = self.frames.end();
         self.note(may_end && ended == Some(kind));
+        if self.frames.are_closed() {
+            self.closed = at + 1;
+        }
         self.next = self.behind_value();
     }
 

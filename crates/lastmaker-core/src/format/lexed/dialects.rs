@@ -43,6 +43,7 @@ const BASE: Syntax = Syntax {
     between: Between::Code,
     keys: Keys::Assigned(b"=:"),
     names_files: false,
+    in_statements: false,
 };
 
 /// TOML 1.0.
@@ -254,6 +255,7 @@ pub(in crate::format) static SQL_SOURCE: Syntax = Syntax {
         lines("\"", "\"", Inside::Doubled('"')),
     ],
     keys: Keys::Assigned(b"="),
+    in_statements: true,
     ..BASE
 };
 

@@ -7,6 +7,7 @@
 
 mod dialects;
 mod lexer;
+mod statements;
 mod walk;
 mod wrappings;
 
@@ -115,6 +116,8 @@ pub(super) struct Syntax {
     pub(super) keys: Keys,
     /// Whether a string may be the name of a file beside the document.
     pub(super) names_files: bool,
+    /// Whether it is a sequence of statements that stand by themselves, each ended by a semicolon.
+    pub(super) in_statements: bool,
 }
 
 impl Format for Syntax {
@@ -126,7 +129,10 @@ impl Format for Syntax {
         let (text, file_name) = (subject.text, subject.file_name);
         let named = self.about.is_named(file_name);
         // All of the text is looked through, so this is asked last.
-        let marked = || self.marks.is_empty() || self.marks.iter().any(|mark| text.contains(mark));
+        let marked = || {
+            let is_there = |mark: &&str| subject.elsewhere.contains(mark) || text.contains(*mark);
+            self.marks.is_empty() || self.marks.iter().any(is_there)
+        };
         let start = text.trim_start();
         let started = self.starts.iter().any(|sign| start.starts_with(sign))
             || interpreter(text).is_some_and(|name| self.interpreters.contains(&name));
@@ -143,6 +149,14 @@ impl Format for Syntax {
         matches!(self.between, Between::Words(_))
     }
 
+    fn is_local(&self) -> bool {
+        self.in_statements
+    }
+
+    fn marks(&self) -> &'static [&'static str] {
+        self.marks
+    }
+
     fn samples(&self) -> &'static [Sample] {
         self.samples
     }
@@ -151,8 +165,13 @@ impl Format for Syntax {
         Some(Encoding::Utf8)
     }
 
-    fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
-        Box::new(Wrappings::of(self))
+    fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
+        let wrappings = Wrappings::of(self);
+        Box::new(match self.in_statements {
+            true => wrappings.made_by(text),
+            // Most documents have few kinds of strings.
+            false => wrappings,
+        })
     }
 }
 

@@ -3,12 +3,13 @@
 use std::ops::Range;
 
 use super::lexer::{Lexeme, key_before, pattern_end, words};
+use super::statements::whole_statements;
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
 use crate::format::way::Way;
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Role, address_role, is_drive_alone, is_lone_letter,
-    open_bracket, string_role,
+    Grammar, MOST_STEPS, Passage, Reader, Records, Role, address_role, is_drive_alone,
+    is_lone_letter, open_bracket, string_role,
 };
 use crate::layer::Layers;
 use crate::place::{Hint, OF_PLACES, Upcoming, is_file_name};
@@ -18,6 +19,10 @@ impl Reader for Wrappings {
         let mut walk = Walk::new(self, text, each);
         walk.read();
         walk.grammar
+    }
+
+    fn whole_records(&self, text: &str, _: u64) -> Option<Records> {
+        whole_statements(self, text)
     }
 }
 

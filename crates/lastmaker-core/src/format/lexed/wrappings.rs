@@ -41,6 +41,14 @@ impl Wrappings {
         }
     }
 
+    /// Makes all layers now, as `start` shows how its strings are written.
+    pub(super) fn made_by(self, start: &str) -> Self {
+        for kind in 0..self.quotes.len() {
+            self.of_quote(kind, start);
+        }
+        self
+    }
+
     /// The layers of strings in the syntax's quote number `kind`, in the document `text`.
     pub(super) fn of_quote(&self, kind: usize, text: &str) -> &Layers {
         self.quotes[kind].get_or_init(|| layers(self.syntax.quotes[kind], text))

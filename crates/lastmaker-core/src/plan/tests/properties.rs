@@ -258,7 +258,7 @@ proptest! {
         let bytes = encoded(&text, which);
         let sheet = sheet(moves);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions::of(&sheet));
+        let plan = plan(&document, PlanOptions::of(&sheet));
         let Some(new) = plan.new else { return Ok(()) };
         prop_assert_eq!(&splice(&bytes, &plan.edits), &new);
         prop_assert!(plan.references.iter().any(|r| r.standing == Standing::ToMove));
@@ -323,7 +323,7 @@ proptest! {
         let (text, name) = document(kind, &pieces);
         let bytes = encoded(&text, which);
         let Some(document) = Document::open(&bytes, name, Reading::default()) else { return Ok(()) };
-        let plan = plan(&document, name, PlanOptions::of(&sheet));
+        let plan = plan(&document, PlanOptions::of(&sheet));
         if !plan.references.is_empty() {
             let through = Sieve::must_read(&bytes) || Sieve::new(&sheet, false).lets_through(&bytes);
             prop_assert!(through, "{:?}: {}", sheet.moves, text);

@@ -540,7 +540,7 @@ fn a_doubt_that_is_accepted_is_written_as_it_is_shown() {
         file: std::path::Path::new("a.conf"),
         ..PlanOptions::of(&told)
     };
-    let new = plan(&document, "a.conf", options).new.unwrap();
+    let new = plan(&document, options).new.unwrap();
     assert_eq!(new, b"path /srv/herb/x\npath /srv/my herb/y\n");
     let mut all = sheet(&["/srv/herb=/srv/50%"]);
     all.accept.add_reason("special-letter").unwrap();
@@ -592,15 +592,11 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
         let bytes = page(label).encode(before).unwrap();
         let sheet = sheet(&[one]);
         let reading = Reading {
-            likely: crate::text::encoding_of_names(&bytes, sheet.old_names()),
+            likely: named_in(&bytes, &sheet),
             ..Reading::default()
         };
         let document = Document::open(&bytes, "a.ini", reading).unwrap();
-        let options = PlanOptions {
-            reading,
-            ..PlanOptions::of(&sheet)
-        };
-        let new = plan(&document, "a.ini", options).new;
+        let new = plan(&document, PlanOptions::of(&sheet)).new;
         assert_eq!(new.as_deref(), Some(&b"a=R:\\Pics\\x.jpg\n"[..]), "{label}");
     }
     // A letter that the new place brings in could be written in several ways.
@@ -610,4 +606,14 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
     let plan = planned(&bytes, "a.ini", &sheet(&["D:\\Herbarium=R:\\\u{fc}"]));
     assert!(plan.new.is_none());
     assert_eq!(first(&plan).reason.unwrap(), "encoding-open");
+}
+
+/// The encoding in which a text names an old place of the sheet.
+fn named_in(bytes: &[u8], sheet: &Sheet) -> Option<Encoding> {
+    let found = crate::text::detect(bytes, None)?;
+    let all = |each: &mut dyn FnMut(&[u8])| {
+        each(bytes);
+        Ok::<_, std::convert::Infallible>(())
+    };
+    crate::text::encoding_of_names(found.encoding, sheet.old_names(), all).unwrap()
 }

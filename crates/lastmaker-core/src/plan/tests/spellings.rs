@@ -278,7 +278,7 @@ fn slips_are_malformed_and_repaired_only_when_told() {
             repair: true,
             ..PlanOptions::of(&one)
         };
-        let mended = super::super::plan(&document, name, options);
+        let mended = super::super::plan(&document, options);
         let got = mended.new.map(|new| String::from_utf8(new).unwrap());
         assert_eq!(
             got.as_deref(),

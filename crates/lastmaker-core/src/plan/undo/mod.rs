@@ -12,7 +12,7 @@ use std::collections::HashMap;
 use crate::container::{Budget, Holding, Part};
 use crate::format::Grammar;
 use crate::layer::{ByteEdits, Edit, Edits, TextEdits, splice};
-use crate::open::{Document, Group, Inside, Leaf, Left, Reading, Visitor, visit};
+use crate::open::{Group, Inside, Leaf, Left, Reading, Visitor, visit};
 use crate::packed::Packed;
 use crate::record::SiteChange;
 
@@ -193,7 +193,7 @@ fn edited(leaf: &Leaf<'_, '_>, edits: &TextEdits) -> Option<(ByteEdits, Vec<u8>)
     });
     let lifted = document.text.lift(edits.clone()).ok()?;
     let new = splice(document.text.raw(), &lifted);
-    let again = Document::open(&new, leaf.name, leaf.reading)?;
+    let again = document.again(&new)?;
     let mut got = Vec::with_capacity(expected.len());
     let grammar_again = again.passages(&mut |_, passage| {
         let raw = &again.text.content[passage.span.clone()];
