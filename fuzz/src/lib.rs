@@ -1,5 +1,7 @@
 //! The law as the oracle of every target, and of the core's test over the corpus.
 
+pub mod every_way;
+
 use lastmaker_core::container::{Budget, Container, Holding, NewPart, Source, recognise};
 use lastmaker_core::layer::splice;
 use lastmaker_core::open::{Document, Reading};

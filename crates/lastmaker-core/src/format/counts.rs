@@ -57,25 +57,24 @@ pub(super) fn last_free_line(text: &str, rest: u64) -> Option<usize> {
         beyond <= rest
     };
     let all = bodies(text).chain(blobs(text)).chain(serialised(text));
-    // Those that begin first come last, and each only if it goes on behind those that begin later.
-    let mut open: Vec<Range<usize>> = Vec::new();
     let mut all: Vec<_> = all.filter(reaches).collect();
-    all.sort_unstable_by_key(|counted| std::cmp::Reverse(counted.at));
+    all.sort_unstable_by_key(|counted| counted.at);
+    // Stretches that overlap are one.
+    let mut open: Vec<Range<usize>> = Vec::new();
     for counted in all {
-        if open.last().is_none_or(|last| counted.latest > last.end) {
-            open.push(counted.at..counted.latest);
+        match open.last_mut() {
+            Some(last) if counted.at < last.end => last.end = last.end.max(counted.latest),
+            _ => open.push(counted.at..counted.latest),
         }
     }
     let mut end = text.len();
     loop {
         end = memchr::memrchr(b'\n', &text.as_bytes()[..end])? + 1;
         // Where something is counted on both sides, the cut comes before the line that has the number.
-        let across = open
-            .iter()
-            .rev()
-            .find(|one| one.start < end && one.end > end);
-        if let Some(first) = across {
-            end = first.start;
+        let before = open.partition_point(|one| one.start < end);
+        let across = before.checked_sub(1).map(|last| &open[last]);
+        if let Some(across) = across.filter(|one| one.end > end) {
+            end = across.start;
             continue;
         }
         let line = text[..end - 1].trim_end_matches('\r');
@@ -96,6 +95,9 @@ fn may_count(line: &str) -> bool {
         && number.bytes().all(|byte| byte.is_ascii_hexdigit())
 }
 
+/// The quotes around a string, and what escapes them, are no longer, in bytes.
+const QUOTES: usize = 64;
+
 /// The strings of serialised data, from the lengths before them: `s:12:"…";`.
 fn serialised(text: &str) -> impl Iterator<Item = Counted> + '_ {
     memchr::memchr_iter(b':', text.as_bytes()).filter_map(|colon| {
@@ -105,8 +107,17 @@ fn serialised(text: &str) -> impl Iterator<Item = Counted> + '_ {
         let count: usize = rest[..digits].parse().ok()?;
         let quoted = rest[digits..].starts_with(":\"") || rest[digits..].starts_with(":\\");
         let start = colon + 1 + digits;
+        let inside = rest[digits..].strip_prefix(":\"");
+        let exact = inside
+            .and_then(|inside| inside.as_bytes().get(count))
+            .is_some_and(|byte| *byte == b'"');
         // What is escaped, or a letter of a code page, takes more bytes here than are counted.
-        let latest = start.checked_add(count.checked_mul(4)?)?;
+        let latest = match exact {
+            true => start.checked_add(count)?,
+            false => start
+                .checked_add(count.checked_mul(4)?)?
+                .checked_add(QUOTES)?,
+        };
         let counted = Counted::new(colon, start, count).filter(|_| quoted)?;
         Some(Counted { latest, ..counted })
     })
@@ -159,7 +170,7 @@ fn bodies(text: &str) -> impl Iterator<Item = Counted> + '_ {
     let mut start = 0;
     ends.filter_map(move |at| {
         let colon = at + "ength:".len();
-        let named = text.get(colon - LENGTH.len()..colon)?;
+        let named = text.get(colon.checked_sub(LENGTH.len())?..colon)?;
         if !named.eq_ignore_ascii_case(LENGTH) {
             return None;
         }

@@ -8,7 +8,7 @@ use super::counts::{Counts, last_free_line};
 use super::{Claim, Format, Grammar, Passage, Reader, Realm, Records, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
-use crate::place::{Hint, OF_PLACES, lines_with};
+use crate::place::{Hint, Letters, OF_PLACES, lines_with};
 use crate::text::Encoding;
 
 /// Running text for people.
@@ -239,6 +239,9 @@ fn is_remark(line: &str) -> bool {
     REMARKS.contains(&word)
 }
 
+/// A place that is percent-encoded as a whole has this alone.
+const ENCODED: Letters = [b'%'; 3];
+
 /// Reads a text as passages of what its lines are.
 struct ByLines {
     /// What most lines are.
@@ -252,7 +255,7 @@ impl Reader for ByLines {
         let counts = Counts::of(text);
         let (mut start, mut before) = (0, self.usual);
         // Only where a place may be does it matter what a line is.
-        for line in lines_with(text, &[OF_PLACES], [b'\n'; 3]) {
+        for line in lines_with(text, &[OF_PLACES, ENCODED], [b'\n'; 3]) {
             let kind = if counts.cover(line.clone()) {
                 (Role::Counted, self.usual.1)
             } else if self.remarks && is_remark(&text[line.clone()]) {

@@ -250,7 +250,8 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
     if quote.len() < lead.len() {
         // The quotes are escaped in a way that this text does not show, so what is counted is not known.
         let open = content.len() - quote.len() + 1;
-        let close = escaped_quote(&content[open..], lead.len() - quote.len());
+        let reach = reach(content, open, &content[start..start + digits]);
+        let close = escaped_quote(&content[open..reach], lead.len() - quote.len());
         return Some(counted_by_others(open..open + close));
     }
     let (role, end) = match layer.bounds(&content[start..]) {
@@ -258,9 +259,8 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
         // The length is wrong already, or counts something else: nothing is safe here.
         None => {
             let open = start + digits + 2;
-            let close = content[open..]
-                .find('"')
-                .map_or(content.len(), |n| open + n);
+            let reach = reach(content, open, &content[start..start + digits]);
+            let close = content[open..reach].find('"').map_or(reach, |n| open + n);
             return Some(counted_by_others(open..close));
         }
     };
@@ -272,6 +272,22 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
         site: String::new(),
         nests: true,
     })
+}
+
+/// How far a string may reach at the most that begins at `open` and whose length these digits say: an escape, or a
+/// letter of a code page, takes four bytes at the most. A number that is beyond the text counts nothing in it.
+fn reach(content: &str, open: usize, digits: &str) -> usize {
+    let count = digits.parse::<usize>().ok();
+    match count.filter(|count| *count <= content.len() - open) {
+        Some(count) => {
+            let most = open.saturating_add(count.saturating_mul(4));
+            content.floor_char_boundary(most)
+        }
+        None => {
+            let line = memchr::memchr(b'\n', &content.as_bytes()[open..]);
+            line.map_or(content.len(), |length| open + length)
+        }
+    }
 }
 
 /// A string whose length is written before it, and could not be put right.

@@ -16,7 +16,7 @@ use crate::sheet::{Move, Sheet};
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 
 use super::container::{ContentPlan, plan_content, plan_target};
-use super::large::{LargePlanFault, plan_large};
+use super::large::{LargePlan, LargePlanFault, plan_large};
 use super::options::PlanOptions;
 use super::spellings::Spellings;
 
@@ -230,18 +230,14 @@ fn read_and_plan(
             })
         }
         Content::TooLarge => {
-            let plan = |text: &LargeText<'_>, limits| {
-                plan_large(text, PlanOptions { limits, ..options }, sieve)
-            };
+            let plan =
+                |text: &LargeText<'_>, limits| plan_large(text, PlanOptions { limits, ..options });
             match job.with_large_text(entry, plan) {
                 Ok(None) => Ok(Planned::default()),
-                Ok(Some(large)) => {
-                    let file = FilePlan::new(entry, large.content, large.before, large.after)?;
-                    Ok(Planned {
-                        file: Some(Box::new(file)),
-                        left: Vec::new(),
-                    })
-                }
+                Ok(Some(large)) => Ok(Planned {
+                    file: Some(Box::new(FilePlan::of_large(entry, large)?)),
+                    left: Vec::new(),
+                }),
                 Err(LargePlanFault::Unread(fault)) => Err(fault.into()),
                 Err(fault) => Ok(Planned::left(entry.path, fault.to_string())),
             }
@@ -313,6 +309,20 @@ impl FilePlan {
             file.link = Some((kind_of_link(entry.path)?, new));
         }
         Ok(file)
+    }
+
+    /// What changes piece by piece is not kept of a large one.
+    fn of_large(entry: &Entry<'_>, large: LargePlan) -> io::Result<Self> {
+        let plan = ContentPlan {
+            format: large.format,
+            encoding: large.encoding,
+            references: large.references,
+            edits: large.edits,
+            new: None,
+            container: None,
+            sites: Packed::default(),
+        };
+        Self::new(entry, plan, large.before, large.after)
     }
 
     /// Takes every change back and says why.

@@ -6,25 +6,32 @@ use crate::judge::Unproven;
 use crate::layer::{ByteEdits, Edit, Edits};
 use crate::open::{LargeFault, LargeText, Source, SplicedSource, pieces};
 use crate::packed::Packed;
-use crate::tree::Sieve;
+use crate::report::Reference;
 
-use super::container::{ContentPlan, plan_windows};
+use super::container::plan_windows;
 use super::options::PlanOptions;
 use super::proof::is_read_alike;
 
 /// What becomes of a large text.
-pub(super) struct LargePlan {
-    /// What becomes of it, as of any file; what changes piece by piece is not kept.
-    pub(super) content: ContentPlan,
+#[derive(Debug)]
+pub struct LargePlan {
+    /// The format that read it.
+    pub format: &'static str,
+    /// Name of its encoding.
+    pub encoding: &'static str,
+    /// Every reference that a move touches, in order.
+    pub references: Packed<Reference>,
+    /// The edits of its bytes.
+    pub edits: ByteEdits,
     /// Hash of it as it was read.
-    pub(super) before: Hash,
+    pub before: Hash,
     /// Hash of it as it will be, if it changes.
-    pub(super) after: Option<Hash>,
+    pub after: Option<Hash>,
 }
 
 /// Why a large text is left.
 #[derive(Debug, thiserror::Error)]
-pub(super) enum LargePlanFault {
+pub enum LargePlanFault {
     /// It cannot be read.
     #[error(transparent)]
     Unread(#[from] LargeFault),
@@ -40,10 +47,9 @@ pub(super) enum LargePlanFault {
 ///
 /// # Errors
 /// As reading does; and where a window of it, or the new copy, is not as it must be.
-pub(super) fn plan_large(
+pub fn plan_large(
     text: &LargeText<'_>,
     options: PlanOptions<'_>,
-    sieve: &Sieve,
 ) -> Result<Option<LargePlan>, LargePlanFault> {
     let mut references = Packed::default();
     let mut edits: Vec<Edit> = Vec::new();
@@ -51,7 +57,7 @@ pub(super) fn plan_large(
         for_record: true,
         ..options
     };
-    let left = plan_windows(text, options, sieve, &mut |start, plan| {
+    let left = plan_windows(text, options, &mut |start, plan| {
         references.append(plan.references);
         edits.extend(plan.edits.into_vec().into_iter().map(|edit| Edit {
             span: edit.span.start + start..edit.span.end + start,
@@ -71,15 +77,10 @@ pub(super) fn plan_large(
         false => Some(proved(text, &edits)?),
     };
     Ok(Some(LargePlan {
-        content: ContentPlan {
-            format: text.format().name(),
-            encoding: text.encoding().0.name(),
-            references,
-            edits,
-            new: None,
-            container: None,
-            sites: Packed::default(),
-        },
+        format: text.format().name(),
+        encoding: text.encoding().0.name(),
+        references,
+        edits,
         before: hash(text.source())?,
         after,
     }))

@@ -63,10 +63,14 @@ pub(super) fn needs_quotes(to: &Place, old: &str) -> bool {
     brought(to, old).any(|letter| !IN_ARGUMENT.contains(letter))
 }
 
+/// What a text has behind its last line end.
+fn last_line(text: &str) -> &str {
+    text.rsplit('\n').next().unwrap_or(text)
+}
+
 /// Whether the line begins with `#!`: the system takes its first word for a program.
 fn names_interpreter(before: &str) -> bool {
-    let line = before.rsplit('\n').next().unwrap_or(before);
-    line.starts_with("#!")
+    last_line(before).starts_with("#!")
 }
 
 /// Whether the rest of the string shows that this letter begins what is put in there.
@@ -108,5 +112,10 @@ pub(super) fn unsafe_letter(case: Case<'_>, to: &Place, old: &str) -> Option<cha
         return Some('/');
     }
     let tail = &content[found.start + old.len()..];
+    // Of running text a line stands by itself.
+    let (before, tail) = match hint.is_value() {
+        true => (before, tail),
+        false => (last_line(before), tail.split('\n').next().unwrap_or(tail)),
+    };
     brought(to, old).find(|letter| !is_safe(*letter) || is_formatted(*letter, before, tail))
 }

@@ -34,6 +34,7 @@ mod unfit;
 
 pub use document::{DocumentPlan, plan};
 pub use file::FilePlan;
+pub use large::{LargePlan, LargePlanFault, plan_large};
 pub use options::PlanOptions;
 pub use spellings::Spellings;
 pub use tree::{TreePlan, plan_tree};

@@ -159,8 +159,11 @@ impl Proof<'_> {
             if !old.role.is_kept_as(passage.role, repaired) {
                 flaws.document = Some(Unproven::OtherRole);
             } else if let Some(number) = number {
-                if let Some(at) = self.broken_in(&again, number, &passage) {
+                let broken = self.broken_in(&again, number, &passage);
+                if let Some(Blame::At(at)) = broken {
                     flaws.references.push((ordinal, at));
+                } else if broken.is_some() {
+                    flaws.document = Some(Unproven::Reference);
                 } else if let Some((edits, makers)) = kept.pieces {
                     let way = site_text(passage.site);
                     let span = old.span();
@@ -179,44 +182,57 @@ impl Proof<'_> {
     }
 
     /// Proves one changed passage: outside of the edits it is what it was, and read again its
-    /// places are the old ones, in order, with each that moves at its new place. Gives where the
-    /// reference begins that is to blame if not; where nothing else is known, the first that changes.
+    /// places are the old ones, in order, with each that moves at its new place.
     fn broken_in(
         &self,
         again: &Document<'_>,
         number: usize,
         passage: &Passage<'_>,
-    ) -> Option<usize> {
+    ) -> Option<Blame> {
         let promised = self.promise.places(number);
         let changed = self.promise.passage(number);
-        let new = promised.iter().find(|one| one.is_new);
         let relative = self.promise.relative(changed.ordinal);
-        let first = new.map(|one| one.at).or_else(|| Some(relative?.at));
-        let first = first.unwrap_or(0) as usize;
+        let mut changing = self.promise.changing(number);
+        let unknown = match (changing.next(), changing.next(), relative) {
+            (Some(only), None, None) => Blame::At(only),
+            (None, _, Some(only)) => Blame::At(only.at as usize),
+            _ => Blame::Unknown,
+        };
         // The bytes are those that the edits make.
         let raw = &again.text.content[passage.span.clone()];
         if fingerprint(raw.as_bytes()) != changed.raw {
-            return Some(first);
+            return Some(unknown);
         }
         // What became relative reads as it was worked out, its layers taken off.
         if let Some(meant) = relative {
             let chain = OpenedChain::open(&meant.layers, raw.as_bytes()).ok();
             let reads = |chain: OpenedChain| fingerprint(chain.content(raw).as_bytes());
             if chain.map(reads) != Some(meant.content) {
-                return Some(first);
+                return Some(unknown);
             }
         }
         // The places are those that are meant.
         let mut after = Vec::new();
         again.sites_of(changed.ordinal as usize, passage, self.finder, &mut after);
         let got = named(again, &after);
-        for (index, one) in promised.iter().enumerate() {
-            if !got.get(index).is_some_and(|got| got.keeps(one)) {
-                return Some(if one.is_new { one.at as usize } else { first });
-            }
+        if promised.len() != got.len() {
+            return Some(unknown);
         }
-        (promised.len() != got.len()).then_some(first)
+        let mut pairs = promised.iter().zip(&got);
+        let (broken, _) = pairs.find(|(one, got)| !got.keeps(one))?;
+        Some(match broken.is_new {
+            true => Blame::At(broken.at as usize),
+            false => unknown,
+        })
     }
+}
+
+/// What is to blame for a passage that is not as it must be.
+enum Blame {
+    /// The reference that begins there in the old text.
+    At(usize),
+    /// One of several.
+    Unknown,
 }
 
 /// Whether a new copy is taken for text of the same encoding, with the same mark, and of the same format; `ascii`

@@ -17,6 +17,7 @@ mod deciding;
 mod demo;
 mod desk;
 mod documents;
+mod every_way;
 mod explaining;
 mod guide;
 mod hostile;

@@ -30,19 +30,32 @@ pub enum LargeFault {
     Io(#[from] io::Error),
     /// It is no text.
     #[error(
-        "it is larger than a document may be and is not text, so it is not read; raise --max-document, and --max-memory to three times that"
+        "it is larger than a document may be and is not text, so it is not read; --max-document {size} with --max-memory {} reads it", 3 * size
     )]
-    NoText,
+    NoText {
+        /// How large it is, in MiB.
+        size: u64,
+    },
     /// Its format is read as a whole alone.
     #[error(
-        "it is larger than a document may be, and {0} is not read piece by piece; raise --max-document, and --max-memory to three times that"
+        "it is larger than a document may be, and {format} is not read piece by piece; --max-document {size} with --max-memory {} reads it", 3 * size
     )]
-    OnlyWhole(&'static str),
-    /// One of its records is longer than a document may be.
+    OnlyWhole {
+        /// The format's name.
+        format: &'static str,
+        /// How large the text is, in MiB.
+        size: u64,
+    },
+    /// One of its records is longer than there is room for, which is so much in MiB.
     #[error(
-        "it is larger than a document may be, and so is one piece of it that must be read as a whole; raise --max-document, and --max-memory to three times that"
+        "it is larger than a document may be, and a piece of it that must be read as a whole is longer than {0} MiB; raise --max-memory to six times that"
     )]
-    LongRecord,
+    LongRecord(usize),
+}
+
+/// A size in MiB, rounded up.
+fn mebibytes(bytes: u64) -> u64 {
+    bytes.div_ceil(1 << 20)
 }
 
 /// What holds of a large text as a whole.
@@ -73,11 +86,14 @@ impl<'a> LargeText<'a> {
         reading: Reading,
         size: WindowSize,
     ) -> Result<Self, LargeFault> {
+        let no_text = || LargeFault::NoText {
+            size: mebibytes(source.size()),
+        };
         let mut shown = Shown::default();
         pieces(source, &mut |piece| shown.add(piece))?;
         let ascii = shown.is_ascii();
         let bytes = head(source, START_BYTES.max(SAMPLE))?;
-        let found = detect_by(&bytes, reading.encoding, || shown).ok_or(LargeFault::NoText)?;
+        let found = detect_by(&bytes, reading.encoding, || shown).ok_or(no_text())?;
         let found = found.or_likely(reading.encoding, reading.likely);
         let mut text = Self {
             source,
@@ -126,7 +142,10 @@ impl<'a> LargeText<'a> {
         self.broke = None;
         for (format, claim) in claimants(&start, self.name, self.reading.format, &marks) {
             if !format.is_local() {
-                return Err(LargeFault::OnlyWhole(format.name()));
+                return Err(LargeFault::OnlyWhole {
+                    format: format.name(),
+                    size: mebibytes(self.source.size()),
+                });
             }
             self.format = format;
             self.reader = format.reader(&start, self.found.encoding).into();
@@ -137,7 +156,9 @@ impl<'a> LargeText<'a> {
                 self.broke = self.broke.or(Some(format.name()));
             }
         }
-        Err(LargeFault::NoText)
+        Err(LargeFault::NoText {
+            size: mebibytes(self.source.size()),
+        })
     }
 
     /// Looks for signatures, and for marks of formats; gives those that are there.
@@ -182,7 +203,7 @@ impl<'a> LargeText<'a> {
         );
         match looked {
             // What never ends breaks it too.
-            Err(LargeFault::LongRecord) => Ok(false),
+            Err(LargeFault::LongRecord(_)) => Ok(false),
             other => other.map(|()| kept),
         }
     }

@@ -91,7 +91,7 @@ impl<'r> Windows<'r> {
                 return Ok(Some(self.show(end, records)));
             }
             if wanted >= self.window.most {
-                return Err(LargeFault::LongRecord);
+                return Err(LargeFault::LongRecord(self.window.most >> 20));
             }
             wanted = wanted.saturating_mul(2).min(self.window.most);
         }

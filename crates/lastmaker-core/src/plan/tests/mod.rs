@@ -9,9 +9,6 @@ use crate::record::SiteChange;
 use crate::report::{Notice, Position, Reference, Standing};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
-use crate::tree::Sieve;
-
-use super::large::plan_large;
 
 fn sheet(moves: &[&str]) -> Sheet {
     let mut sheet = Sheet::default();
@@ -71,16 +68,15 @@ fn goes_in_windows(bytes: &[u8], name: &str, sheet: &Sheet, whole: &DocumentPlan
             usual,
             most: 16 * bytes.len() + 4096,
         };
-        let sieve = Sieve::new(sheet, true);
         let large = match LargeText::open(&bytes, name, Reading::default(), size) {
             Ok(large) => large,
-            Err(LargeFault::OnlyWhole(_)) => return,
+            Err(LargeFault::OnlyWhole { .. }) => return,
             Err(fault) => panic!("{name}: {fault}: {text}"),
         };
-        let plan = plan_large(&large, PlanOptions::of(sheet), &sieve);
+        let plan = plan_large(&large, PlanOptions::of(sheet));
         let plan = plan.unwrap_or_else(|fault| panic!("{name}: {fault}: {text}"));
         let (references, edits) = match plan {
-            Some(plan) => (plan.content.references, plan.content.edits),
+            Some(plan) => (plan.references, plan.edits),
             None => Default::default(),
         };
         let got: Vec<_> = references.iter().map(told_alone).collect();
