@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
-use lastmaker_core::answers::{CheckOptions, check, explain, preview};
+use lastmaker_core::answers::{CheckOptions, check, explain, preview, survey};
 use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::layer::splice;
 use lastmaker_core::limits::{Limits, Means};
@@ -14,7 +14,7 @@ use lastmaker_core::record::{Rewrites, Store};
 use lastmaker_core::report::{Position, Reference, Standing};
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::Sheet;
-use lastmaker_core::tree::Scope;
+use lastmaker_core::tree::{Scope, Sieve};
 
 /// Where a reference is, as what it is told, and how it stands and why.
 type Told = (
@@ -93,7 +93,7 @@ fn planned_in_windows(
         Err(LargeFault::OnlyWhole { .. }) => return,
         Err(fault) => panic!("{name} in windows: {fault}"),
     };
-    let windows = plan_large(&text, PlanOptions::of(sheet));
+    let windows = plan_large(&text, PlanOptions::of(sheet), &Sieve::new(sheet, true));
     let windows = windows.unwrap_or_else(|fault| panic!("{name} in windows: {fault}"));
     let (references, edits) = match windows {
         Some(plan) => (plan.references, plan.edits),
@@ -106,17 +106,13 @@ fn planned_in_windows(
     assert!(new == expected, "{name} in windows: {:?}", lossy(bytes));
 }
 
-/// Reads the file at `path`, which is all there is in its folder, by every command: what a preview tells, an
-/// explanation and a check tell alike.
-pub fn told_alike(path: &Path, sheet: &Sheet) {
-    let folder = path.parent().expect("a file is in a folder");
+/// Lets `ask` ask of the file at `path`, which is all there is in its folder.
+fn with_job<T>(path: &Path, sheet: &Sheet, ask: impl FnOnce(&Job<'_>) -> T) -> T {
     let scope = Scope::new(vec![path.to_owned()], &[], &[]).expect("a path alone");
-    let resolver = Resolver::new(sheet);
-    let looked_at = AtomicU64::new(0);
-    let job = Job {
+    ask(&Job {
         sheet,
         scope: &scope,
-        resolver: &resolver,
+        resolver: &Resolver::new(sheet),
         encoding: None,
         thorough: true,
         history_files: true,
@@ -128,9 +124,29 @@ pub fn told_alike(path: &Path, sheet: &Sheet) {
         relative: RelativeReferences::Left,
         kinds: &[],
         jobs: 1,
-        looked_at: &looked_at,
-    };
-    let plan = preview(&job, &Store::new(folder.join("records")), false);
+        looked_at: &AtomicU64::new(0),
+    })
+}
+
+/// The places that the moves of `sheet` touch in the file at `path`, and those that a survey without a move names.
+pub fn named(path: &Path, sheet: &Sheet) -> (Vec<String>, Vec<String>) {
+    let records = Store::new(path.with_extension("records"));
+    let plan = with_job(path, sheet, |job| preview(job, &records, false));
+    let references = plan.files.iter().flat_map(|file| file.references.iter());
+    let with = references.map(|one| one.place).collect();
+    let surveyed = with_job(path, &Sheet::default(), survey);
+    let without = surveyed.places.into_iter().map(|one| one.place);
+    (with, without.collect())
+}
+
+/// Reads the file at `path` by every command: what a preview tells, an explanation and a check tell alike.
+pub fn told_alike(path: &Path, sheet: &Sheet) {
+    with_job(path, sheet, |job| told_alike_in(job, path));
+}
+
+fn told_alike_in(job: &Job<'_>, path: &Path) {
+    let folder = path.parent().expect("a file is in a folder");
+    let plan = preview(job, &Store::new(folder.join("records")), false);
     let previewed: BTreeSet<String> = plan
         .files
         .iter()
@@ -138,7 +154,7 @@ pub fn told_alike(path: &Path, sheet: &Sheet) {
         .map(|one| format!("{:?}", of_reference(&one)))
         .collect();
     let touched = |standing| !matches!(standing, Standing::Elsewhere | Standing::Moved);
-    let explained = explain(&job, None).expect("the file is there");
+    let explained = explain(job, None).expect("the file is there");
     let explained: BTreeSet<String> = explained
         .references
         .iter()
@@ -160,7 +176,7 @@ pub fn told_alike(path: &Path, sheet: &Sheet) {
     // By what exists a check may read a name longer or shorter, and what is kept it has no need to list.
     let without_place = |(at, _, standing, reason): Told| format!("{at:?} {standing:?} {reason:?}");
     let listed = |standing| touched(standing) && standing != Standing::Kept;
-    let checked: BTreeSet<String> = check(&job, &options)
+    let checked: BTreeSet<String> = check(job, &options)
         .references
         .iter()
         .filter(|one| listed(one.standing))

@@ -7,12 +7,17 @@
     reason = "these are tests"
 )]
 
+use std::collections::BTreeSet;
 use std::fs;
 
 use lastmaker_core::format::{FORMATS, Sample};
 use lastmaker_core::sheet::Sheet;
 use proptest::prelude::*;
 
+#[allow(
+    unreachable_pub,
+    reason = "the fuzz target calls it from another crate"
+)]
 #[path = "../../../fuzz/src/every_way.rs"]
 mod every_way;
 
@@ -134,4 +139,80 @@ proptest! {
         fs::write(&path, &bytes).unwrap();
         every_way::told_alike(&path, &sheet);
     }
+}
+
+/// Names that people give their folders, each with a letter that some syntax takes for something.
+const NAMES: [&str; 24] = [
+    "plain",
+    "My Data",
+    "a & b",
+    "&Co",
+    "it's",
+    "sheets' end",
+    "{draft}",
+    "a^b",
+    "#1",
+    "a #1",
+    "tool -b x",
+    "a  b",
+    "a, b",
+    "(old)",
+    "a (b",
+    "a)",
+    "=x",
+    "+x",
+    "@home",
+    "a;b",
+    "a~b",
+    "50%",
+    "a$",
+    "[x]",
+];
+
+/// A name in a value is read to the end of the value, with a move as without one.
+#[test]
+fn a_name_is_read_alike_with_a_move_and_without() {
+    let mut sheet = Sheet::default();
+    for one in [r"D:\Old=E:\New", "/srv/old=/mnt/new"] {
+        sheet.add_move(one).unwrap();
+    }
+    let folder = tempfile::tempdir().unwrap();
+    let files = folder.path().join("files");
+    let mut places = Vec::new();
+    for (number, sample) in samples().into_iter().enumerate() {
+        let document = sample.document(&["@".to_owned()]);
+        // In running text nobody can tell where a name ends.
+        if document.lines().any(|line| line == "@" || line == "# @") {
+            continue;
+        }
+        // A remark may begin so, or a string that nothing ends.
+        let is_open = |name: &&str| match sample.file {
+            "crontab" | "a.sh" | "a.ps1" => name.contains('\''),
+            _ => name.contains(" #"),
+        };
+        let names = NAMES.into_iter().filter(|name| !is_open(name));
+        for (at, name) in names.enumerate() {
+            // Each document names a place of its own.
+            for root in ["D:/Old", "/srv/old"] {
+                let place = format!("{root}/{number}-{at}/{name}/x");
+                let path = files.join(places.len().to_string()).join(sample.file);
+                fs::create_dir_all(path.parent().unwrap()).unwrap();
+                fs::write(&path, sample.document(std::slice::from_ref(&place))).unwrap();
+                places.push(place);
+            }
+        }
+    }
+    let (with, without) = every_way::named(&files, &sheet);
+    // Where a move reads no more than a part, the syntax has its say.
+    let whole = |one: &&String| places.contains(&one.replace('\\', "/"));
+    let read: BTreeSet<&String> = with.iter().filter(whole).collect();
+    let seen: BTreeSet<&String> = without.iter().collect();
+    let differ: Vec<_> = read.difference(&seen).collect();
+    assert!(read.len() > 1000, "{}", read.len());
+    assert!(
+        differ.is_empty(),
+        "{} of {}: {differ:#?}",
+        differ.len(),
+        read.len()
+    );
 }

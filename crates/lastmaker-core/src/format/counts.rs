@@ -101,8 +101,11 @@ const QUOTES: usize = 64;
 /// The strings of serialised data, from the lengths before them: `s:12:"…";`.
 fn serialised(text: &str) -> impl Iterator<Item = Counted> + '_ {
     memchr::memchr_iter(b':', text.as_bytes()).filter_map(|colon| {
-        let tagged = text[..colon].ends_with(['s', 'S']);
-        let rest = text.get(colon + 1..).filter(|_| tagged)?;
+        let tag = colon.checked_sub(1).map(|before| text.as_bytes()[before]);
+        if !matches!(tag, Some(b's' | b'S')) {
+            return None;
+        }
+        let rest = &text[colon + 1..];
         let digits = rest.bytes().take_while(u8::is_ascii_digit).count();
         let count: usize = rest[..digits].parse().ok()?;
         let quoted = rest[digits..].starts_with(":\"") || rest[digits..].starts_with(":\\");

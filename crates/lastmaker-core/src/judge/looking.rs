@@ -2,9 +2,9 @@
 //! never changes an edit.
 
 use super::Case;
-use super::named::{is_plausible, plain_end};
+use super::named::{filled_in_end, is_plausible, option_end, plain_end};
 use crate::format::{Realm, Role};
-use crate::place::{Found, Place, Root, readings};
+use crate::place::{Found, Hint, Place, Root, readings};
 use crate::report::Target;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
@@ -127,6 +127,19 @@ impl Looking<'_> {
         }
         let resolved = match resolved.target {
             Target::Live => resolved,
+            // A value that is all of it names one thing, as it does where a move is given; unless it is a program
+            // that is there, and what it is told.
+            _ if found.firm_end.is_some() || site.hint == Hint::Word => {
+                let program = option_end(found, content, resolved.end);
+                let program = program.map(|end| self.reading(found, content, end));
+                match program.filter(|program| self.resolver.is_file(&program.place)) {
+                    Some(program) => program,
+                    None => match filled_in_end(found, content, resolved.end)? {
+                        end if end < resolved.end => self.reading(found, content, end),
+                        _ => resolved,
+                    },
+                }
+            }
             _ => match plain_end(found, content, resolved.end)? {
                 end if end < resolved.end => self.reading(found, content, end),
                 _ => resolved,

@@ -2,17 +2,40 @@
 //! plainly names, and nothing that is more likely an escape, a pattern or an address.
 
 use super::pattern::is_in_pattern;
-use crate::place::{Form, Found, Place, Root};
+use crate::place::{Form, Found, Place, Root, Token};
 
 /// Where the plain names of a found place end, at `end` at the latest: before a pattern, a variable,
 /// an option behind it or a column. None where what comes right after the root is no name.
 pub(super) fn plain_end(found: &Found, content: &str, end: usize) -> Option<usize> {
     let windows = found.root.is_windows();
+    stops(found, content, end, |name| name_stop(name, windows))
+}
+
+/// The same where it is clear how far the place goes: only what a program fills in is no name.
+pub(super) fn filled_in_end(found: &Found, content: &str, end: usize) -> Option<usize> {
+    stops(found, content, end, |name| {
+        match is_filled_in(name) || name.starts_with([' ', '\t']) {
+            true => Stop::Name,
+            false => Stop::None,
+        }
+    })
+}
+
+/// Where an option begins behind a name, in a place that ends at `end` at the latest.
+pub(super) fn option_end(found: &Found, content: &str, end: usize) -> Option<usize> {
+    let of_name = |token: &Token| {
+        let name = &content[token.start..token.end.min(end)];
+        Some(token.start + option_behind(name)?)
+    };
+    let tokens = found.tokens.iter().take_while(|token| token.start < end);
+    tokens.filter_map(of_name).next()
+}
+
+fn stops(found: &Found, content: &str, end: usize, stop: impl Fn(&str) -> Stop) -> Option<usize> {
     let mut last = found.root_end;
     for token in found.tokens.iter().take_while(|token| token.start < end) {
         let name = &content[token.start..token.end.min(end)];
-        let stop = name_stop(name, windows);
-        let head = match stop {
+        let head = match stop(name) {
             Stop::None => {
                 last = token.start + name.len();
                 continue;
@@ -57,15 +80,10 @@ fn name_stop(name: &str, windows: bool) -> Stop {
             '\\', '[', ']', '{', '}', '*', '?', '^', '|', '$', '`', '<', '>', '"',
         ],
     };
-    let filled_in = name.bytes().zip(name.bytes().skip(1)).any(|two| match two {
-        (b'%', next) => next.is_ascii_alphabetic() || b"([{%".contains(&next),
-        (b'$', next) => b"({$".contains(&next),
-        _ => false,
-    });
     // A number in braces names an installed product.
     let product = name.starts_with('{') && name.len() >= 38;
     let odd = name.starts_with([' ', ')', '=', '&', '+', ',', ';', '\'']);
-    if name.contains(signs) || filled_in || odd || (name.contains('{') && !product) {
+    if name.contains(signs) || is_filled_in(name) || odd || (name.contains('{') && !product) {
         return Stop::Name;
     }
     let mut open = 0_usize;
@@ -83,6 +101,15 @@ fn name_stop(name: &str, windows: bool) -> Stop {
         None if over < name.len() && over > 0 => Stop::Behind(over),
         None => Stop::None,
     }
+}
+
+/// Whether a program puts something into a name: `%s`, `${x}`.
+fn is_filled_in(name: &str) -> bool {
+    name.bytes().zip(name.bytes().skip(1)).any(|two| match two {
+        (b'%', next) => next.is_ascii_alphabetic() || b"([{%".contains(&next),
+        (b'$', next) => b"({$".contains(&next),
+        _ => false,
+    })
 }
 
 /// Where columns, an option, quotes or a redirection follow a name.

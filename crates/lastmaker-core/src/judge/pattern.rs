@@ -52,7 +52,9 @@ fn begins_with_sign(rest: &str, found: &Found) -> bool {
         Some('(') => !name.contains(')'),
         Some('%') => name[1..].starts_with(['(', '[', '{']),
         Some('"') => bare,
-        Some(sign) => ")|<>@=&+^".contains(sign),
+        // Where a value is all of it, a name may begin so.
+        Some(sign) if bare => ")|<>@=&+^".contains(sign),
+        Some(sign) => ")|<>".contains(sign),
         None => false,
     }
 }

@@ -370,7 +370,7 @@ const SIGNED_SCRIPT: &str =
 /// Why a signed text may not be changed; none if it is not signed.
 fn signature(text: &str) -> Option<&'static str> {
     let mut signatures = Signatures::default();
-    signatures.look_through(text);
+    signatures.look_through(text.as_bytes());
     signatures.first()
 }
 
@@ -383,7 +383,7 @@ impl Signatures {
     pub(super) const LONGEST: usize = 64;
 
     /// Looks for signs in the next piece of a text.
-    pub(super) fn look_through(&mut self, text: &str) {
+    pub(super) fn look_through(&mut self, text: &[u8]) {
         static SIGNS: LazyLock<AhoCorasick> = LazyLock::new(|| {
             // Only where the first of several counts are a few strings looked for by vector instructions.
             let mut builder = AhoCorasick::builder();

@@ -189,16 +189,25 @@ pub fn visit_windows<V: Visitor>(
     each: &mut dyn FnMut(usize, V::Made),
 ) -> Result<Vec<String>, LargeFault> {
     let mut left = Left::default();
-    text.each_window(&mut |window| {
+    text.each_window(&mut |raw, at| {
+        let holding = Holding::Document {
+            name: text.name(),
+            bytes: raw,
+            cut: false,
+        };
+        if !visitor.wants(&holding) {
+            return;
+        }
+        let window = text.window(raw, at);
         let leaf = Leaf {
             format: window.format.name(),
-            document: window,
+            document: &window,
             way: "",
             known: true,
             run: None,
         };
         if let Some(made) = visitor.document(&leaf, &mut left) {
-            each(window.at().start, made);
+            each(at.start, made);
         }
     })?;
     Ok(left.summed_up())

@@ -53,10 +53,10 @@ pub(super) fn plan_content(
 pub(super) fn plan_windows(
     text: &LargeText<'_>,
     options: PlanOptions<'_>,
+    sieve: &Sieve,
     each: &mut dyn FnMut(usize, ContentPlan),
 ) -> Result<Vec<String>, LargeFault> {
-    // A window has no parts that could be ruled out.
-    visit_windows(text, &mut Planner::new(&Sieve::open(), options), each)
+    visit_windows(text, &mut Planner::new(sieve, options), each)
 }
 
 /// Plans where a link of the file system leads; none if no move touches that.

@@ -230,8 +230,9 @@ fn read_and_plan(
             })
         }
         Content::TooLarge => {
-            let plan =
-                |text: &LargeText<'_>, limits| plan_large(text, PlanOptions { limits, ..options });
+            let plan = |text: &LargeText<'_>, limits| {
+                plan_large(text, PlanOptions { limits, ..options }, sieve)
+            };
             match job.with_large_text(entry, plan) {
                 Ok(None) => Ok(Planned::default()),
                 Ok(Some(large)) => Ok(Planned {
@@ -322,7 +323,8 @@ impl FilePlan {
             container: None,
             sites: Packed::default(),
         };
-        Self::new(entry, plan, large.before, large.after)
+        let before = large.before.unwrap_or(NOT_FOR_RECORD);
+        Self::new(entry, plan, before, large.after)
     }
 
     /// Takes every change back and says why.

@@ -7,10 +7,10 @@ use crate::layer::{ByteEdits, Edit, Edits};
 use crate::open::{LargeFault, LargeText, Source, SplicedSource, pieces};
 use crate::packed::Packed;
 use crate::report::Reference;
+use crate::tree::Sieve;
 
 use super::container::plan_windows;
 use super::options::PlanOptions;
-use super::proof::is_read_alike;
 
 /// What becomes of a large text.
 #[derive(Debug)]
@@ -23,9 +23,9 @@ pub struct LargePlan {
     pub references: Packed<Reference>,
     /// The edits of its bytes.
     pub edits: ByteEdits,
-    /// Hash of it as it was read.
-    pub before: Hash,
-    /// Hash of it as it will be, if it changes.
+    /// Hash of it as it was read, if it is planned for a record.
+    pub before: Option<Hash>,
+    /// Hash of it as it will be; likewise, and if it changes.
     pub after: Option<Hash>,
 }
 
@@ -50,14 +50,16 @@ pub enum LargePlanFault {
 pub fn plan_large(
     text: &LargeText<'_>,
     options: PlanOptions<'_>,
+    sieve: &Sieve,
 ) -> Result<Option<LargePlan>, LargePlanFault> {
     let mut references = Packed::default();
     let mut edits: Vec<Edit> = Vec::new();
-    let options = PlanOptions {
+    // The whole is proved by its edits.
+    let of_window = PlanOptions {
         for_record: true,
         ..options
     };
-    let left = plan_windows(text, options, &mut |start, plan| {
+    let left = plan_windows(text, of_window, sieve, &mut |start, plan| {
         references.append(plan.references);
         edits.extend(plan.edits.into_vec().into_iter().map(|edit| Edit {
             span: edit.span.start + start..edit.span.end + start,
@@ -72,30 +74,25 @@ pub fn plan_large(
     }
     // Windows come in order, and so do the edits of each.
     let edits: ByteEdits = Edits::new(edits).map_err(|_| Unproven::Reference)?;
+    let new = SplicedSource::new(text.source(), &edits);
+    // Every window was proved by itself.
+    if !edits.is_empty() && !text.is_taken_alike(&new)? {
+        return Err(Unproven::OtherEncoding.into());
+    }
+    let wanted = |source: &dyn Source| options.for_record.then(|| hash(source)).transpose();
     let after = match edits.is_empty() {
         true => None,
-        false => Some(proved(text, &edits)?),
+        false => wanted(&new)?,
     };
+    let before = wanted(text.source())?;
     Ok(Some(LargePlan {
         format: text.format().name(),
         encoding: text.encoding().0.name(),
         references,
         edits,
-        before: hash(text.source())?,
+        before,
         after,
     }))
-}
-
-/// Every window was proved by itself: that the whole is read as it was, and the hash of it.
-fn proved(text: &LargeText<'_>, edits: &ByteEdits) -> Result<Hash, LargePlanFault> {
-    let new = SplicedSource::new(text.source(), edits);
-    let again = text.again(&new)?;
-    is_read_alike(
-        (text.encoding(), text.format()),
-        (again.encoding(), again.format()),
-        again.ascii,
-    )?;
-    Ok(hash(&new)?)
 }
 
 fn hash(source: &dyn Source) -> Result<Hash, LargeFault> {

@@ -1,7 +1,7 @@
 //! The new copy read again by the same reader, before anything is written.
 
 use crate::fingerprint::fingerprint;
-use crate::format::{Format, Grammar, Passage, Realm, Role, site_text};
+use crate::format::{Grammar, Passage, Realm, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::Document;
@@ -9,7 +9,6 @@ use crate::packed::Packed;
 use crate::phase::Phase;
 use crate::place::Finder;
 use crate::record::SiteChange;
-use crate::text::Encoding;
 
 use super::promise::{Promise, named};
 use super::stretch::stretches;
@@ -136,11 +135,7 @@ impl Proof<'_> {
     ) -> Result<Packed<SiteChange>, Flaw> {
         let _phase = Phase::Prove.span().entered();
         let again = self.old.again(new).ok_or(Unproven::NotText)?;
-        let kind = |document: &Document<'_>| {
-            let text = &document.text;
-            ((text.encoding, text.mark), document.format)
-        };
-        is_read_alike(kind(self.old), kind(&again), again.text.content.is_ascii())?;
+        self.is_read_alike(&again)?;
         let repaired = self.promise.repaired;
         let mut flaws = Flaws::default();
         let mut changes = Packed::default();
@@ -179,6 +174,19 @@ impl Proof<'_> {
         flaws
             .told(count == self.outline.len())
             .map_or(Ok(changes), Err)
+    }
+
+    /// Whether the new copy is taken for text of the same encoding and format.
+    fn is_read_alike(&self, again: &Document<'_>) -> Result<(), Unproven> {
+        let ascii = again.text.content.is_ascii();
+        let (old, new) = (self.old.text.detected(), again.text.detected());
+        if !new.reads_as(&old, ascii) {
+            return Err(Unproven::OtherEncoding);
+        }
+        if self.old.format.name() != again.format.name() {
+            return Err(Unproven::OtherFormat);
+        }
+        Ok(())
     }
 
     /// Proves one changed passage: outside of the edits it is what it was, and read again its
@@ -234,30 +242,6 @@ enum Blame {
     /// One of several.
     Unknown,
 }
-
-/// Whether a new copy is taken for text of the same encoding, with the same mark, and of the same format; `ascii`
-/// says whether it is ASCII throughout.
-pub(super) fn is_read_alike(
-    ((old, old_mark), old_format): Kind,
-    ((new, new_mark), new_format): Kind,
-    ascii: bool,
-) -> Result<(), Unproven> {
-    let same_encoding = old == new
-        // A letter that was the first outside ASCII settles what was open before.
-        || (old == Encoding::Undecided && new == Encoding::Utf8)
-        // One that was the last leaves bytes that every code page reads alike.
-        || (old.is_code_page() && ascii);
-    if !same_encoding || old_mark != new_mark {
-        return Err(Unproven::OtherEncoding);
-    }
-    if old_format.name() != new_format.name() {
-        return Err(Unproven::OtherFormat);
-    }
-    Ok(())
-}
-
-/// An encoding, the length of its mark, and a format.
-type Kind = ((Encoding, usize), &'static dyn Format);
 
 /// The flaws that come to light on the way through a new copy.
 #[derive(Default)]

@@ -117,6 +117,12 @@ impl Resolver {
         (depth > 0).then(|| place.up_to(depth))
     }
 
+    /// Whether a file is at `place`, as far as that can be seen.
+    pub(crate) fn is_file(&self, place: &Place) -> bool {
+        let path = || self.path_of(place);
+        self.target(place) == Target::Live && path().is_some_and(|path| path.is_file())
+    }
+
     /// The path on this machine at which `place` is seen; none if it is not there.
     pub fn path_of(&self, place: &Place) -> Option<PathBuf> {
         let (base, skip) = self.seen(place)?;

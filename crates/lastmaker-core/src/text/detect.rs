@@ -27,6 +27,19 @@ impl Detected {
     }
 }
 
+impl Detected {
+    /// Whether a text of which this was found out is read as one was of which `old` was; `ascii` says whether it is
+    /// ASCII throughout.
+    pub(crate) fn reads_as(&self, old: &Self, ascii: bool) -> bool {
+        let same = self.encoding == old.encoding
+            // A letter that was the first outside ASCII settles what was open before.
+            || (old.encoding == Encoding::Undecided && self.encoding == Encoding::Utf8)
+            // One that was the last leaves bytes that every code page reads alike.
+            || (old.encoding.is_code_page() && ascii);
+        same && self.mark == old.mark
+    }
+}
+
 /// How much of a file is looked at for signs of UTF-16 without a mark, in bytes.
 pub(crate) const SAMPLE: usize = 64 * 1024;
 

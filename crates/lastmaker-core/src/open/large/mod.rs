@@ -4,6 +4,7 @@
 //! holds of a text as a whole is found out before the first window is shown: its encoding, its format and
 //! whether it keeps its grammar, how its strings are written, whether it is signed.
 
+mod signs;
 mod source;
 mod windows;
 
@@ -16,10 +17,13 @@ use std::rc::Rc;
 
 use thiserror::Error;
 
-use super::document::{Document, Reading, Signatures, declared_instead};
-use crate::format::{Claim, Format, Grammar, Reader, START_BYTES, claimants, start};
+use super::document::{Document, Reading, declared_instead};
+use crate::format::{
+    Claim, FORMATS, Format, Grammar, Reader, Records, START_BYTES, claimants, start,
+};
 use crate::text::{Detected, Encoding, SAMPLE, Shown, Text, detect_by};
 
+use signs::Signs;
 use windows::Windows;
 
 /// Why a large text is not read.
@@ -64,13 +68,16 @@ pub struct LargeText<'a> {
     size: WindowSize,
     name: &'a str,
     reading: Reading,
+    /// What its bytes alone show of its encoding.
+    detected: Detected,
+    /// What it is read in.
     found: Detected,
-    /// Whether every letter is one of ASCII.
-    pub(crate) ascii: bool,
     format: &'static dyn Format,
     reader: Rc<dyn Reader>,
     broke: Option<&'static str>,
     signature: Option<&'static str>,
+    /// Marks of formats that are somewhere in it, as far as they matter.
+    marks: Vec<&'static str>,
     /// How long the longest window is, in bytes.
     longest: usize,
 }
@@ -91,7 +98,6 @@ impl<'a> LargeText<'a> {
         };
         let mut shown = Shown::default();
         pieces(source, &mut |piece| shown.add(piece))?;
-        let ascii = shown.is_ascii();
         let bytes = head(source, START_BYTES.max(SAMPLE))?;
         let found = detect_by(&bytes, reading.encoding, || shown).ok_or(no_text())?;
         let found = found.or_likely(reading.encoding, reading.likely);
@@ -100,12 +106,13 @@ impl<'a> LargeText<'a> {
             size,
             name,
             reading,
+            detected: found,
             found,
-            ascii,
             format: &crate::format::VALUE,
             reader: crate::format::VALUE.reader("", found.encoding).into(),
             broke: None,
             signature: None,
+            marks: Vec::new(),
             longest: 0,
         };
         text.recognise(&bytes)?;
@@ -125,7 +132,6 @@ impl<'a> LargeText<'a> {
         {
             text.found.encoding = own;
         }
-        text.longest = text.longest_window()?;
         Ok(text)
     }
 
@@ -138,9 +144,9 @@ impl<'a> LargeText<'a> {
     /// Finds out of which format it is, and what of it is all over the text.
     fn recognise(&mut self, bytes: &[u8]) -> Result<(), LargeFault> {
         let start = self.start(bytes);
-        let marks = self.look_through()?;
+        self.look_through(&start)?;
         self.broke = None;
-        for (format, claim) in claimants(&start, self.name, self.reading.format, &marks) {
+        for (format, claim) in self.claimants(&start, &self.marks) {
             if !format.is_local() {
                 return Err(LargeFault::OnlyWhole {
                     format: format.name(),
@@ -149,7 +155,7 @@ impl<'a> LargeText<'a> {
             }
             self.format = format;
             self.reader = format.reader(&start, self.found.encoding).into();
-            if claim == Claim::Certain || self.keeps_grammar()? {
+            if self.keeps_grammar(claim)? {
                 return Ok(());
             }
             if claim == Claim::IfWellFormed {
@@ -161,61 +167,53 @@ impl<'a> LargeText<'a> {
         })
     }
 
-    /// Looks for signatures, and for marks of formats; gives those that are there.
-    fn look_through(&mut self) -> Result<Vec<&'static str>, LargeFault> {
-        let mut signatures = Signatures::default();
-        let formats = crate::format::FORMATS.iter();
-        let mut wanted: Vec<&str> = formats.flat_map(|format| format.marks()).copied().collect();
-        let mut marks = Vec::new();
-        let longest = Signatures::LONGEST;
-        let mut before = String::new();
-        let whole_lines = |text: &str, _| {
-            Some(crate::format::Records {
-                end: text.len(),
-                count: 0,
-            })
-        };
-        self.each_text(&whole_lines, &mut |text| {
-            // A sign may lie across two windows.
-            let joined = format!("{before}{}", &text[..text.floor_char_boundary(longest)]);
-            for text in [&joined, text] {
-                signatures.look_through(text);
-                wanted.retain(|mark| {
-                    let there = text.contains(mark);
-                    marks.extend(there.then_some(*mark));
-                    !there
-                });
-            }
-            before = text[text.ceil_char_boundary(text.len().saturating_sub(longest))..].to_owned();
-        })?;
-        self.signature = signatures.first();
-        Ok(marks)
+    fn claimants(&self, start: &str, marks: &[&'static str]) -> Vec<(&'static dyn Format, Claim)> {
+        claimants(start, self.name, self.reading.format, marks)
     }
 
-    /// Whether every window keeps the grammar of the format.
-    fn keeps_grammar(&self) -> Result<bool, LargeFault> {
-        let mut kept = true;
-        let looked = self.each_text(
-            &|text, rest| self.reader.whole_records(text, rest),
-            &mut |text| {
-                kept = kept && self.reader.passages_if_kept(text, &mut |_| {}) != Grammar::Broken;
-            },
-        );
+    /// Looks through all of the text for signatures, and for marks of formats if they matter.
+    fn look_through(&mut self, start: &str) -> Result<(), LargeFault> {
+        let formats = FORMATS.iter().flat_map(|format| format.marks());
+        let all: Vec<&'static str> = formats.copied().collect();
+        let names = |marks: &[&'static str]| -> Vec<&str> {
+            let claimants = self.claimants(start, marks).into_iter();
+            claimants.map(|(format, _)| format.name()).collect()
+        };
+        let mut signs = Signs::new(match names(&all) == names(&[]) {
+            true => Vec::new(),
+            false => all,
+        });
+        if matches!(self.found.encoding, Encoding::Utf16Le | Encoding::Utf16Be) {
+            let lines = |text: &str, _| {
+                let end = text.len();
+                Some(Records { end, count: 0 })
+            };
+            self.each_text(&lines, &mut |text| signs.add(text.as_bytes()))?;
+        } else {
+            pieces(self.source, &mut |piece| signs.add(piece))?;
+        }
+        (self.signature, self.marks) = signs.found();
+        Ok(())
+    }
+
+    /// Whether every window keeps the grammar of the format, if that matters; and how long the longest is.
+    fn keeps_grammar(&mut self, claim: Claim) -> Result<bool, LargeFault> {
+        let certain = claim == Claim::Certain;
+        let (mut kept, mut longest) = (true, 0);
+        let looked = self.each_window(&mut |raw, at| {
+            longest = longest.max(raw.len());
+            if kept && !certain {
+                let text = self.decoded(raw, at);
+                let grammar = self.reader.passages_if_kept(&text, &mut |_| {});
+                kept = grammar != Grammar::Broken;
+            }
+        });
+        self.longest = longest;
         match looked {
             // What never ends breaks it too.
-            Err(LargeFault::LongRecord(_)) => Ok(false),
+            Err(LargeFault::LongRecord(_)) if !certain => Ok(false),
             other => other.map(|()| kept),
         }
-    }
-
-    fn longest_window(&self) -> Result<usize, LargeFault> {
-        let cut = |text: &str, rest| self.reader.whole_records(text, rest);
-        let mut windows = self.windows()?;
-        let mut longest = 0;
-        while let Some((_, raw)) = windows.next(&cut)? {
-            longest = longest.max(raw.len());
-        }
-        Ok(longest)
     }
 
     /// How long the longest window is, in bytes.
@@ -237,31 +235,35 @@ impl<'a> LargeText<'a> {
     ) -> Result<(), LargeFault> {
         let mut windows = self.windows()?;
         while let Some((at, raw)) = windows.next(cut)? {
-            let mark = if at.start == 0 { self.found.mark } else { 0 };
-            each(&self.found.encoding.decode(&raw[mark..]));
+            each(&self.decoded(raw, at));
         }
         Ok(())
     }
 
-    /// Shows every window as a document.
+    /// Shows the bytes of every window, and where it is.
     ///
     /// # Errors
     /// As reading does, and where a record is too long.
-    pub fn each_window(&self, each: &mut dyn FnMut(&Document<'_>)) -> Result<(), LargeFault> {
+    pub fn each_window(&self, each: &mut dyn FnMut(&[u8], WindowAt)) -> Result<(), LargeFault> {
         let cut = |text: &str, rest| self.reader.whole_records(text, rest);
         let mut windows = self.windows()?;
         while let Some((at, raw)) = windows.next(&cut)? {
-            each(&self.window(raw, at));
+            each(raw, at);
         }
         Ok(())
     }
 
-    /// The window that is at `at`.
-    pub(super) fn window<'w>(&'w self, raw: &'w [u8], at: WindowAt) -> Document<'w> {
+    /// The window that is at `at`, as a document.
+    pub fn window<'w>(&'w self, raw: &'w [u8], at: WindowAt) -> Document<'w> {
         let mark = if at.start == 0 { self.found.mark } else { 0 };
         let text = Text::of_part(raw, self.found.encoding, self.found.sure, mark);
         let kind = (self.format, Rc::clone(&self.reader));
         Document::window(self, text, kind, at)
+    }
+
+    fn decoded<'w>(&self, raw: &'w [u8], at: WindowAt) -> std::borrow::Cow<'w, str> {
+        let mark = if at.start == 0 { self.found.mark } else { 0 };
+        self.found.encoding.decode(&raw[mark..])
     }
 
     pub(super) fn name(&self) -> &str {
@@ -297,14 +299,30 @@ impl<'a> LargeText<'a> {
         self.source
     }
 
-    /// Opens other content in its place, which is read as it was.
+    /// Whether other content in its place is taken for text of the same encoding and format, where each of its
+    /// windows is read as that of this one was.
     ///
     /// # Errors
-    /// As [`Self::open`].
-    pub(crate) fn again<'b>(&self, source: &'b dyn Source) -> Result<LargeText<'b>, LargeFault>
-    where
-        'a: 'b,
-    {
-        LargeText::open(source, self.name, self.reading, self.size)
+    /// As reading does.
+    pub(crate) fn is_taken_alike(&self, new: &dyn Source) -> Result<bool, LargeFault> {
+        let mut shown = Shown::default();
+        pieces(new, &mut |piece| shown.add(piece))?;
+        let ascii = shown.is_ascii();
+        let bytes = head(new, START_BYTES.max(SAMPLE))?;
+        let reading = self.reading;
+        let Some(found) = detect_by(&bytes, reading.encoding, || shown) else {
+            return Ok(false);
+        };
+        let found = found.or_likely(reading.encoding, reading.likely);
+        if !found.reads_as(&self.detected, ascii) {
+            return Ok(false);
+        }
+        let begins = |bytes: &[u8]| {
+            let text = self.found.encoding.decode(&bytes[self.found.mark..]);
+            let claimants = self.claimants(start(&text), &self.marks).into_iter();
+            let all = claimants.map(|(format, claim)| (format.name(), claim));
+            all.collect::<Vec<_>>()
+        };
+        Ok(begins(&bytes) == begins(&head(self.source, START_BYTES.max(SAMPLE))?))
     }
 }

@@ -9,6 +9,7 @@ use crate::record::SiteChange;
 use crate::report::{Notice, Position, Reference, Standing};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
+use crate::tree::Sieve;
 
 fn sheet(moves: &[&str]) -> Sheet {
     let mut sheet = Sheet::default();
@@ -73,7 +74,7 @@ fn goes_in_windows(bytes: &[u8], name: &str, sheet: &Sheet, whole: &DocumentPlan
             Err(LargeFault::OnlyWhole { .. }) => return,
             Err(fault) => panic!("{name}: {fault}: {text}"),
         };
-        let plan = plan_large(&large, PlanOptions::of(sheet));
+        let plan = plan_large(&large, PlanOptions::of(sheet), &Sieve::new(sheet, true));
         let plan = plan.unwrap_or_else(|fault| panic!("{name}: {fault}: {text}"));
         let (references, edits) = match plan {
             Some(plan) => (plan.references, plan.edits),
