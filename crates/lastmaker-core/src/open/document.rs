@@ -6,60 +6,17 @@ use std::sync::{Arc, LazyLock};
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use super::large::{LargeText, WindowAt};
 use super::lines::LineCounter;
+use super::reading::Reading;
 use super::site::SitePassage;
 use super::stretches::Nest;
+use super::window::{WindowAt, WindowKind};
 use crate::format::{
     Format, Grammar, Passage, Passages, Reader, Role, VALUE, recognise, site_text,
 };
 use crate::layer::{Layers, OpenedChain, Span, TextSpan};
 use crate::place::{Finder, Found, Hint};
 use crate::text::{Detected, Encoding, Text};
-
-/// What the technician says of documents that do not show it themselves.
-#[derive(Clone, Copy, Default)]
-pub struct Reading {
-    /// The encoding of eight-bit text.
-    pub encoding: Option<Encoding>,
-    /// The format.
-    pub format: Option<&'static dyn Format>,
-    /// The encoding in which the eight-bit text names an old place, if it does.
-    pub likely: Option<Encoding>,
-    /// That it is a string by itself, in UTF-8, and what is known of it.
-    pub value: Option<Hint>,
-}
-
-impl Reading {
-    /// The reading of a part of a container: what is said of the file's format is not said of
-    /// its parts.
-    pub(crate) fn of_part(self) -> Self {
-        Self {
-            format: None,
-            value: None,
-            ..self
-        }
-    }
-
-    /// The reading of a string by itself.
-    pub(crate) fn of_string(hint: Hint) -> Self {
-        Self {
-            value: Some(hint),
-            ..Self::default()
-        }
-    }
-}
-
-impl std::fmt::Debug for Reading {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Reading")
-            .field("encoding", &self.encoding)
-            .field("likely", &self.likely)
-            .field("format", &self.format.map(Format::name))
-            .field("value", &self.value)
-            .finish()
-    }
-}
 
 /// A document whose text and format are known.
 pub struct Document<'a> {
@@ -77,7 +34,7 @@ pub struct Document<'a> {
     /// read as plain text.
     pub broke: Option<&'static str>,
     /// What it is a window of, and where, if it is one.
-    part: Option<(&'a LargeText<'a>, WindowAt)>,
+    part: Option<(&'a WindowKind<'a>, WindowAt)>,
     /// Why what it says itself forbids any change; looked for only when it is asked for.
     signature: OnceCell<Option<&'static str>>,
     /// Why what it lies in forbids any change.
@@ -137,28 +94,23 @@ impl<'a> Document<'a> {
         'a: 'b,
     {
         match self.part {
-            Some((whole, at)) => Some(whole.window(bytes, at)),
+            Some((kind, at)) => Some(Document::window(kind, bytes, at)),
             None => Document::open(bytes, self.name, self.reading),
         }
     }
 
-    /// A window of a larger text, which is of this format and has this reader.
-    pub(super) fn window(
-        whole: &'a LargeText<'a>,
-        text: Text<'a>,
-        (format, reader): (&'static dyn Format, Rc<dyn Reader>),
-        at: WindowAt,
-    ) -> Self {
+    /// The window that is at `at`, of a text whose windows are of this kind.
+    pub(super) fn window(kind: &'a WindowKind<'a>, raw: &'a [u8], at: WindowAt) -> Self {
         Self {
-            text,
-            format,
-            reader,
+            text: Text::of_part(raw, kind.found.encoding, kind.found.sure, kind.mark_at(at)),
+            format: kind.format,
+            reader: Rc::clone(&kind.reader),
             passages: None,
-            name: whole.name(),
-            reading: whole.reading(),
-            broke: whole.broke(),
-            part: Some((whole, at)),
-            signature: OnceCell::from(whole.sealed()),
+            name: kind.name,
+            reading: kind.reading,
+            broke: kind.broke,
+            part: Some((kind, at)),
+            signature: OnceCell::from(kind.signature),
             sealed_around: None,
         }
     }

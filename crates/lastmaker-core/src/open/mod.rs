@@ -9,17 +9,21 @@ mod each;
 mod large;
 mod lines;
 mod parts;
+mod reading;
 mod site;
 mod stretches;
+mod window;
 
-pub use document::{Document, Reading};
+pub use document::Document;
 pub use each::EachLeaf;
-pub use large::{LargeFault, LargeText, Source, WindowAt, WindowSize};
+pub use large::{LargeFault, LargeText, Source, WindowSize};
 pub use lines::LineCounter;
 pub use parts::{
     Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link, visit_windows,
 };
+pub use reading::Reading;
 pub use site::SitePassage;
+pub use window::WindowAt;
 
 pub(crate) use large::{FileSource, SplicedSource, head, pieces};
 pub(crate) use site::join_ways;

@@ -3,8 +3,9 @@
 
 use std::path::Path;
 
-use super::document::{Document, Reading};
+use super::document::Document;
 use super::large::{LargeFault, LargeText};
+use super::reading::Reading;
 use super::site::join_ways;
 use crate::container::{
     BINARY, Budget, Container, DEEPEST, Fault, Holding, Part, RunAt, Source, recognise,

@@ -27,6 +27,7 @@ mod rounds;
 mod sift;
 mod spellings;
 mod stretch;
+mod teller;
 mod together;
 mod tree;
 mod undo;
@@ -42,7 +43,8 @@ pub use undo::{Undoing, Undone, undo};
 
 pub(crate) use intent::{Intent, spelled_right};
 pub(crate) use occurrence::{Occurrence, Occurrences};
-pub(crate) use rounds::{Teller, decide};
+pub(crate) use rounds::decide;
+pub(crate) use teller::Teller;
 
 #[cfg(test)]
 mod tests;

@@ -12,7 +12,7 @@ use super::excerpt::{Excerpt, excerpt};
 use super::intent::Intent;
 use super::lift::edits_inside;
 use super::occurrence::{Occurrence, Occurrences};
-use super::rounds::Teller;
+use super::teller::{REACH, Teller};
 
 /// What is told of `found` in `content`, which begins at `position`.
 pub(super) fn told(
@@ -152,9 +152,6 @@ impl Teller for Telling<'_> {
             .for_each(|(_, reference)| self.references.push(reference));
     }
 }
-
-/// How far around a reference edits are shown with it, in bytes.
-pub(super) const REACH: usize = 4096;
 
 /// The edits within reach of an excerpt.
 fn nearby(edits: &[Edit], start: usize, end: usize) -> &[Edit] {

@@ -24,37 +24,14 @@ use super::occurrence::Occurrences;
 use super::options::PlanOptions;
 use super::promise::Promise;
 use super::proof::{Flaw, LONGEST_OUTLINED, Outline};
-use super::reference::REACH;
 use super::sift::sift;
+use super::teller::{REACH, Silent, Teller};
 use super::together::HalfLines;
 
 /// How often a document is gone through before all of its changes are taken back.
 const ROUNDS: usize = 24;
 /// How often of several changes that a proof refuses only the first is taken back: the others may follow from it.
 const CAREFUL_ROUNDS: usize = 16;
-
-/// Takes what is decided over the references of a document, portion by portion.
-pub(crate) trait Teller {
-    /// Another round begins: what was told before is void.
-    fn begin(&mut self);
-
-    /// Whether it is told of a passage that no move touches.
-    fn wants(&mut self, _site: &SitePassage) -> bool {
-        false
-    }
-
-    /// Takes some passages, in order. `edits` are those of the text in and around them.
-    fn tell(&mut self, sites: Vec<Occurrences>, edits: &TextEdits);
-}
-
-/// Tells nobody.
-struct Silent;
-
-impl Teller for Silent {
-    fn begin(&mut self) {}
-
-    fn tell(&mut self, _: Vec<Occurrences>, _: &TextEdits) {}
-}
 
 /// What becomes of a document.
 #[derive(Debug, Default)]

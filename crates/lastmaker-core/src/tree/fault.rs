@@ -5,8 +5,6 @@ use std::path::PathBuf;
 
 use thiserror::Error;
 
-use crate::open::LargeFault;
-
 /// What is wrong with one file or folder, and what to do. The rest goes on.
 #[derive(Debug, Error)]
 pub enum FileFault {
@@ -19,24 +17,12 @@ pub enum FileFault {
     /// It lies in a record.
     #[error("it belongs to the record {}, which is never looked at or changed", .0.display())]
     InRecord(PathBuf),
-    /// It is larger than a document may be, and cannot be read piece by piece.
-    #[error(transparent)]
-    Large(LargeFault),
     /// Reading it brought a defect to light.
     #[error("reading it ran into a defect of this program; it is left as it is")]
     Defect,
     /// What was to be done with it failed.
     #[error(transparent)]
     Visit(Box<dyn std::error::Error + Send + Sync>),
-}
-
-impl From<LargeFault> for FileFault {
-    fn from(fault: LargeFault) -> Self {
-        match fault {
-            LargeFault::Io(error) => Self::Io(error),
-            other => Self::Large(other),
-        }
-    }
 }
 
 /// What a technician can do about an error of the system.

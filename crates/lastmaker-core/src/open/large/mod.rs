@@ -10,18 +10,21 @@ mod windows;
 
 pub use source::Source;
 pub(crate) use source::{FileSource, SplicedSource, head, pieces};
-pub use windows::{WindowAt, WindowSize};
+pub use windows::WindowSize;
 
+use std::borrow::Cow;
 use std::io;
-use std::rc::Rc;
 
 use thiserror::Error;
 
-use super::document::{Document, Reading, declared_instead};
+use super::document::{Document, declared_instead};
+use super::reading::Reading;
+use super::window::{WindowAt, WindowKind};
 use crate::format::{
-    Claim, FORMATS, Format, Grammar, Reader, Records, START_BYTES, claimants, start,
+    Claim, FORMATS, Format, Grammar, Records, START_BYTES, VALUE, claimants, start,
 };
-use crate::text::{Detected, Encoding, SAMPLE, Shown, Text, detect_by};
+use crate::text::{Detected, Encoding, SAMPLE, Shown, detect_by};
+use crate::tree::FileFault;
 
 use signs::Signs;
 use windows::Windows;
@@ -57,6 +60,15 @@ pub enum LargeFault {
     LongRecord(usize),
 }
 
+impl From<LargeFault> for FileFault {
+    fn from(fault: LargeFault) -> Self {
+        match fault {
+            LargeFault::Io(error) => Self::Io(error),
+            other => Self::Visit(Box::new(other)),
+        }
+    }
+}
+
 /// A size in MiB, rounded up.
 fn mebibytes(bytes: u64) -> u64 {
     bytes.div_ceil(1 << 20)
@@ -66,16 +78,9 @@ fn mebibytes(bytes: u64) -> u64 {
 pub struct LargeText<'a> {
     source: &'a dyn Source,
     size: WindowSize,
-    name: &'a str,
-    reading: Reading,
+    kind: WindowKind<'a>,
     /// What its bytes alone show of its encoding.
     detected: Detected,
-    /// What it is read in.
-    found: Detected,
-    format: &'static dyn Format,
-    reader: Rc<dyn Reader>,
-    broke: Option<&'static str>,
-    signature: Option<&'static str>,
     /// Marks of formats that are somewhere in it, as far as they matter.
     marks: Vec<&'static str>,
     /// How long the longest window is, in bytes.
@@ -104,40 +109,51 @@ impl<'a> LargeText<'a> {
         let mut text = Self {
             source,
             size,
-            name,
-            reading,
+            kind: WindowKind {
+                name,
+                reading,
+                found,
+                format: &VALUE,
+                reader: VALUE.reader("", found.encoding).into(),
+                broke: None,
+                signature: None,
+            },
             detected: found,
-            found,
-            format: &crate::format::VALUE,
-            reader: crate::format::VALUE.reader("", found.encoding).into(),
-            broke: None,
-            signature: None,
             marks: Vec::new(),
             longest: 0,
         };
         text.recognise(&bytes)?;
-        let declares = declared_instead(&text.found, reading, text.format, &text.start(&bytes));
+        let declares = declared_instead(
+            &text.kind.found,
+            reading,
+            text.kind.format,
+            &text.start(&bytes),
+        );
         if let Some(declared) = declares {
-            text.found = Detected {
+            text.kind.found = Detected {
                 encoding: declared,
                 mark: 0,
                 sure: true,
             };
             text.recognise(&bytes)?;
-        } else if reading.encoding.is_none() && text.format.leaves_encoding_open() {
-            text.found.sure = false;
+        } else if reading.encoding.is_none() && text.kind.format.leaves_encoding_open() {
+            text.kind.found.sure = false;
         }
-        if text.found.encoding == Encoding::Undecided
-            && let Some(own) = text.format.own_encoding()
+        if text.kind.found.encoding == Encoding::Undecided
+            && let Some(own) = text.kind.format.own_encoding()
         {
-            text.found.encoding = own;
+            text.kind.found.encoding = own;
         }
         Ok(text)
     }
 
     /// How the text begins, decoded.
     fn start(&self, bytes: &[u8]) -> String {
-        let text = self.found.encoding.decode(&bytes[self.found.mark..]);
+        let text = self
+            .kind
+            .found
+            .encoding
+            .decode(&bytes[self.kind.found.mark..]);
         start(&text).to_owned()
     }
 
@@ -145,7 +161,7 @@ impl<'a> LargeText<'a> {
     fn recognise(&mut self, bytes: &[u8]) -> Result<(), LargeFault> {
         let start = self.start(bytes);
         self.look_through(&start)?;
-        self.broke = None;
+        self.kind.broke = None;
         for (format, claim) in self.claimants(&start, &self.marks) {
             if !format.is_local() {
                 return Err(LargeFault::OnlyWhole {
@@ -153,13 +169,13 @@ impl<'a> LargeText<'a> {
                     size: mebibytes(self.source.size()),
                 });
             }
-            self.format = format;
-            self.reader = format.reader(&start, self.found.encoding).into();
+            self.kind.format = format;
+            self.kind.reader = format.reader(&start, self.kind.found.encoding).into();
             if self.keeps_grammar(claim)? {
                 return Ok(());
             }
             if claim == Claim::IfWellFormed {
-                self.broke = self.broke.or(Some(format.name()));
+                self.kind.broke = self.kind.broke.or(Some(format.name()));
             }
         }
         Err(LargeFault::NoText {
@@ -168,7 +184,7 @@ impl<'a> LargeText<'a> {
     }
 
     fn claimants(&self, start: &str, marks: &[&'static str]) -> Vec<(&'static dyn Format, Claim)> {
-        claimants(start, self.name, self.reading.format, marks)
+        claimants(start, self.kind.name, self.kind.reading.format, marks)
     }
 
     /// Looks through all of the text for signatures, and for marks of formats if they matter.
@@ -183,7 +199,10 @@ impl<'a> LargeText<'a> {
             true => Vec::new(),
             false => all,
         });
-        if matches!(self.found.encoding, Encoding::Utf16Le | Encoding::Utf16Be) {
+        if matches!(
+            self.kind.found.encoding,
+            Encoding::Utf16Le | Encoding::Utf16Be
+        ) {
             let lines = |text: &str, _| {
                 let end = text.len();
                 Some(Records { end, count: 0 })
@@ -192,7 +211,7 @@ impl<'a> LargeText<'a> {
         } else {
             pieces(self.source, &mut |piece| signs.add(piece))?;
         }
-        (self.signature, self.marks) = signs.found();
+        (self.kind.signature, self.marks) = signs.found();
         Ok(())
     }
 
@@ -204,7 +223,7 @@ impl<'a> LargeText<'a> {
             longest = longest.max(raw.len());
             if kept && !certain {
                 let text = self.decoded(raw, at);
-                let grammar = self.reader.passages_if_kept(&text, &mut |_| {});
+                let grammar = self.kind.reader.passages_if_kept(&text, &mut |_| {});
                 kept = grammar != Grammar::Broken;
             }
         });
@@ -222,7 +241,7 @@ impl<'a> LargeText<'a> {
     }
 
     fn windows(&self) -> Result<Windows<'a>, LargeFault> {
-        let kind = (self.found.encoding, self.found.mark);
+        let kind = (self.kind.found.encoding, self.kind.found.mark);
         let (source, size) = (self.source.open()?, self.source.size());
         Ok(Windows::new(source, size, kind, self.size))
     }
@@ -245,7 +264,7 @@ impl<'a> LargeText<'a> {
     /// # Errors
     /// As reading does, and where a record is too long.
     pub fn each_window(&self, each: &mut dyn FnMut(&[u8], WindowAt)) -> Result<(), LargeFault> {
-        let cut = |text: &str, rest| self.reader.whole_records(text, rest);
+        let cut = |text: &str, rest| self.kind.reader.whole_records(text, rest);
         let mut windows = self.windows()?;
         while let Some((at, raw)) = windows.next(&cut)? {
             each(raw, at);
@@ -255,43 +274,39 @@ impl<'a> LargeText<'a> {
 
     /// The window that is at `at`, as a document.
     pub fn window<'w>(&'w self, raw: &'w [u8], at: WindowAt) -> Document<'w> {
-        let mark = if at.start == 0 { self.found.mark } else { 0 };
-        let text = Text::of_part(raw, self.found.encoding, self.found.sure, mark);
-        let kind = (self.format, Rc::clone(&self.reader));
-        Document::window(self, text, kind, at)
+        Document::window(&self.kind, raw, at)
     }
 
-    fn decoded<'w>(&self, raw: &'w [u8], at: WindowAt) -> std::borrow::Cow<'w, str> {
-        let mark = if at.start == 0 { self.found.mark } else { 0 };
-        self.found.encoding.decode(&raw[mark..])
+    fn decoded<'w>(&self, raw: &'w [u8], at: WindowAt) -> Cow<'w, str> {
+        self.kind
+            .found
+            .encoding
+            .decode(&raw[self.kind.mark_at(at)..])
     }
 
+    /// Its file name.
     pub(super) fn name(&self) -> &str {
-        self.name
-    }
-
-    pub(super) fn reading(&self) -> Reading {
-        self.reading
+        self.kind.name
     }
 
     /// Why it may not be changed, if it is signed.
     pub(crate) fn sealed(&self) -> Option<&'static str> {
-        self.signature
+        self.kind.signature
     }
 
     /// The format that it claims to be of and whose grammar it breaks.
     pub(crate) fn broke(&self) -> Option<&'static str> {
-        self.broke
+        self.kind.broke
     }
 
     /// Its encoding, and the length of its mark.
     pub(crate) fn encoding(&self) -> (Encoding, usize) {
-        (self.found.encoding, self.found.mark)
+        (self.kind.found.encoding, self.kind.found.mark)
     }
 
     /// Its format.
     pub(crate) fn format(&self) -> &'static dyn Format {
-        self.format
+        self.kind.format
     }
 
     /// Where it comes from.
@@ -309,7 +324,7 @@ impl<'a> LargeText<'a> {
         pieces(new, &mut |piece| shown.add(piece))?;
         let ascii = shown.is_ascii();
         let bytes = head(new, START_BYTES.max(SAMPLE))?;
-        let reading = self.reading;
+        let reading = self.kind.reading;
         let Some(found) = detect_by(&bytes, reading.encoding, || shown) else {
             return Ok(false);
         };
@@ -318,7 +333,11 @@ impl<'a> LargeText<'a> {
             return Ok(false);
         }
         let begins = |bytes: &[u8]| {
-            let text = self.found.encoding.decode(&bytes[self.found.mark..]);
+            let text = self
+                .kind
+                .found
+                .encoding
+                .decode(&bytes[self.kind.found.mark..]);
             let claimants = self.claimants(start(&text), &self.marks).into_iter();
             let all = claimants.map(|(format, claim)| (format.name(), claim));
             all.collect::<Vec<_>>()

@@ -5,6 +5,7 @@ use std::io::Read;
 
 use super::LargeFault;
 use crate::format::Records;
+use crate::open::window::WindowAt;
 use crate::text::{ByteMap, Encoding};
 
 /// How large a window is, in bytes.
@@ -27,17 +28,6 @@ impl WindowSize {
             most: size(most.max(usual)),
         }
     }
-}
-
-/// Where a window is in its text.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct WindowAt {
-    /// Where it begins, in bytes.
-    pub start: usize,
-    /// How many lines are before it.
-    pub lines: usize,
-    /// How many records are before it.
-    pub records: usize,
 }
 
 /// What tells how far whole records go: in a text, and so many bytes behind it.
