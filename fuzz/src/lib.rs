@@ -10,7 +10,7 @@ use lastmaker_core::report::Standing;
 use lastmaker_core::sheet::Sheet;
 
 /// Two moves: a folder that gains a blank, and a share.
-fn sheet() -> Sheet {
+pub fn sheet() -> Sheet {
     let mut sheet = Sheet::default();
     for one in [
         r"D:\Herbarium=H:\My Col\Herbarium",

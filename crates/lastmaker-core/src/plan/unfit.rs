@@ -19,6 +19,9 @@ const ONE_BY_ONE: usize = 1000;
 pub(super) fn withdraw_unfit(document: &Document<'_>, sites: &mut [Occurrences]) {
     let mut withdrawn = vec![false; sites.len()];
     for (one, withdrawn) in sites.iter_mut().zip(&mut withdrawn) {
+        if one.changing().next().is_none() {
+            continue;
+        }
         if let Err(why) = fits(document, &one.site, one.intents()) {
             *withdrawn = true;
             withdraw_one_by_one(document, one, &why);
@@ -31,6 +34,14 @@ pub(super) fn withdraw_unfit(document: &Document<'_>, sites: &mut [Occurrences])
             continue;
         }
         let stretches = &mut sites[passage];
+        if stretches
+            .iter()
+            .flat_map(Occurrences::changing)
+            .next()
+            .is_none()
+        {
+            continue;
+        }
         let outer = document.raw(&stretches[0].site.span);
         let Err(why) = lift_passage(outer, stretches) else {
             continue;

@@ -29,7 +29,7 @@ pub(crate) struct ReadingArgs {
     #[arg(long, value_name = "GLOB=FORMAT", help_heading = "What is looked at")]
     read_as: Vec<String>,
     /// The largest document that is read as a whole, in MiB, and a third of --max-memory at the
-    /// most; larger text is read in pieces
+    /// most; larger text is read in pieces where its format allows it, and else left and named
     #[arg(
         long,
         value_name = "MIB",
@@ -41,7 +41,7 @@ pub(crate) struct ReadingArgs {
     #[arg(
         long,
         value_name = "MIB",
-        default_value_t = 600,
+        default_value_t = 768,
         help_heading = "What is looked at"
     )]
     max_memory: u64,
