@@ -2,7 +2,7 @@
 //! never changes an edit.
 
 use super::Case;
-use super::named::{filled_in_end, is_plausible, option_end, plain_end};
+use super::named::{is_plausible, option_end, plain_end, value_end};
 use crate::format::{Realm, Role};
 use crate::place::{Found, Hint, Place, Root, readings};
 use crate::report::Target;
@@ -134,7 +134,7 @@ impl Looking<'_> {
                 let program = program.map(|end| self.reading(found, content, end));
                 match program.filter(|program| self.resolver.is_file(&program.place)) {
                     Some(program) => program,
-                    None => match filled_in_end(found, content, resolved.end)? {
+                    None => match value_end(found, content, resolved.end)? {
                         end if end < resolved.end => self.reading(found, content, end),
                         _ => resolved,
                     },

@@ -11,14 +11,38 @@ pub(super) fn plain_end(found: &Found, content: &str, end: usize) -> Option<usiz
     stops(found, content, end, |name| name_stop(name, windows))
 }
 
-/// The same where it is clear how far the place goes: only what a program fills in is no name.
-pub(super) fn filled_in_end(found: &Found, content: &str, end: usize) -> Option<usize> {
+/// The same where it is clear how far the place goes: only what a program fills in, or takes for a pattern, is no
+/// name, and an option behind the last name is none of it.
+pub(super) fn value_end(found: &Found, content: &str, end: usize) -> Option<usize> {
+    let windows = found.root.is_windows();
+    let pattern: &[char] = match windows {
+        true => &[],
+        false => &['*', '?', '`', '\\', '<', '>'],
+    };
+    let variable = |name: &str| {
+        let mut behind = name.split('$').skip(1);
+        !windows
+            && behind.any(|rest| rest.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_'))
+    };
+    let end = option_at_end(found, content, end).unwrap_or(end);
     stops(found, content, end, |name| {
-        match is_filled_in(name) || name.starts_with([' ', '\t']) {
+        let odd = name.starts_with([' ', '\t']) || name.contains(pattern);
+        match odd || is_filled_in(name) || variable(name) {
             true => Stop::Name,
             false => Stop::None,
         }
     })
+}
+
+/// Where an option begins behind the last name of a place that ends at `end` at the latest.
+fn option_at_end(found: &Found, content: &str, end: usize) -> Option<usize> {
+    let tokens = found.tokens.iter().take_while(|token| token.start < end);
+    let last = tokens.last()?;
+    let name = &content[last.start..last.end.min(end)];
+    let options = name.match_indices(" -").map(|(at, _)| at);
+    let option = |at: &usize| name[at + 2..].starts_with(|c: char| c.is_alphanumeric() || c == '-');
+    let mut options = options.filter(option).filter(|at| *at > 0);
+    Some(last.start + options.next()?)
 }
 
 /// Where an option begins behind a name, in a place that ends at `end` at the latest.

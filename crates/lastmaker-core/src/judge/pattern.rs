@@ -54,7 +54,7 @@ fn begins_with_sign(rest: &str, found: &Found) -> bool {
         Some('"') => bare,
         // Where a value is all of it, a name may begin so.
         Some(sign) if bare => ")|<>@=&+^".contains(sign),
-        Some(sign) => ")|<>".contains(sign),
+        Some(sign) => ")|<>=".contains(sign),
         None => false,
     }
 }
