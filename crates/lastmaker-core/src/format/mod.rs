@@ -315,7 +315,7 @@ pub trait Format: Sync {
     }
 
     /// The reader of `text`, which is in `encoding`: what the text shows of how its strings are
-    /// written is worked out once, in a format whose rules are local from its [`start`] alone.
+    /// written is worked out once, in a format whose rules are local from its start alone.
     fn reader(&'static self, text: &str, encoding: Encoding) -> Box<dyn Reader>;
 
     /// Reads `text` once; see [`Reader::passages`].
