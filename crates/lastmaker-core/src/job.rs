@@ -9,14 +9,14 @@ use crate::judge::Looking;
 use crate::layer::VariableForm;
 use crate::limits::{Limits, Means};
 use crate::open::{
-    FileSource, Inside, LargeFault, LargeText, Reading, Source, Visitor, WindowSize, head, pieces,
-    visit, visit_link, visit_windows,
+    FileSource, Inside, LargeFault, LargeText, Reading, Source, Visitor, WindowSize, encoding_of,
+    pieces, visit, visit_link, visit_windows,
 };
 use crate::place::Place;
 use crate::report::LeftFile;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
-use crate::text::{Detected, Encoding, SAMPLE, Shown, detect, detect_by, encoding_of_names};
+use crate::text::{Detected, Encoding, detect, encoding_of_names};
 use crate::tree::{Content, Entry, FileFault, Scan, Scope, Sieve, Walked, walk};
 
 /// In which documents references take a spelling that survives the next move.
@@ -117,10 +117,7 @@ impl Job<'_> {
             }),
             Content::TooLarge => {
                 let source = FileSource::new(entry.path)?;
-                let mut shown = Shown::default();
-                pieces(&source, &mut |piece| shown.add(piece))?;
-                let head = head(&source, SAMPLE)?;
-                let found = detect_by(&head, None, || shown);
+                let (found, _) = encoding_of(&source, None)?;
                 self.encoding_by_names(found, |each| pieces(&source, each))
             }
         }

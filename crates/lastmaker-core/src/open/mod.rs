@@ -25,5 +25,5 @@ pub use reading::Reading;
 pub use site::SitePassage;
 pub use window::WindowAt;
 
-pub(crate) use large::{FileSource, SplicedSource, head, pieces};
+pub(crate) use large::{FileSource, SplicedSource, encoding_of, pieces};
 pub(crate) use site::join_ways;

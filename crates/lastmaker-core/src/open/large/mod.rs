@@ -9,7 +9,8 @@ mod source;
 mod windows;
 
 pub use source::Source;
-pub(crate) use source::{FileSource, SplicedSource, head, pieces};
+use source::head;
+pub(crate) use source::{FileSource, SplicedSource, encoding_of, pieces};
 pub use windows::WindowSize;
 
 use std::borrow::Cow;
@@ -23,7 +24,7 @@ use super::window::{WindowAt, WindowKind};
 use crate::format::{
     Claim, FORMATS, Format, Grammar, Records, START_BYTES, VALUE, claimants, start,
 };
-use crate::text::{Detected, Encoding, SAMPLE, Shown, detect_by};
+use crate::text::{Detected, Encoding};
 use crate::tree::FileFault;
 
 use signs::Signs;
@@ -101,10 +102,9 @@ impl<'a> LargeText<'a> {
         let no_text = || LargeFault::NoText {
             size: mebibytes(source.size()),
         };
-        let mut shown = Shown::default();
-        pieces(source, &mut |piece| shown.add(piece))?;
-        let bytes = head(source, START_BYTES.max(SAMPLE))?;
-        let found = detect_by(&bytes, reading.encoding, || shown).ok_or(no_text())?;
+        let (found, _) = encoding_of(source, reading.encoding)?;
+        let found = found.ok_or(no_text())?;
+        let bytes = head(source, START_BYTES)?;
         let found = found.or_likely(reading.encoding, reading.likely);
         let mut text = Self {
             source,
@@ -320,12 +320,8 @@ impl<'a> LargeText<'a> {
     /// # Errors
     /// As reading does.
     pub(crate) fn is_taken_alike(&self, new: &dyn Source) -> Result<bool, LargeFault> {
-        let mut shown = Shown::default();
-        pieces(new, &mut |piece| shown.add(piece))?;
-        let ascii = shown.is_ascii();
-        let bytes = head(new, START_BYTES.max(SAMPLE))?;
         let reading = self.kind.reading;
-        let Some(found) = detect_by(&bytes, reading.encoding, || shown) else {
+        let (Some(found), ascii) = encoding_of(new, reading.encoding)? else {
             return Ok(false);
         };
         let found = found.or_likely(reading.encoding, reading.likely);
@@ -342,6 +338,6 @@ impl<'a> LargeText<'a> {
             let all = claimants.map(|(format, claim)| (format.name(), claim));
             all.collect::<Vec<_>>()
         };
-        Ok(begins(&bytes) == begins(&head(self.source, START_BYTES.max(SAMPLE))?))
+        Ok(begins(&head(new, START_BYTES)?) == begins(&head(self.source, START_BYTES)?))
     }
 }

@@ -5,6 +5,7 @@ use std::path::Path;
 
 use crate::layer::{ByteEdits, SplicedReader};
 use crate::platform;
+use crate::text::{Detected, Encoding, SAMPLE, Shown, detect_by};
 
 /// A text that is read from its start as often as it is asked.
 pub trait Source {
@@ -100,11 +101,27 @@ pub(crate) fn pieces(source: &dyn Source, each: &mut dyn FnMut(&[u8])) -> io::Re
     }
 }
 
+/// In which encoding the text of `source` is by its bytes, if it is text; `said` is taken for eight-bit text. Whether
+/// all of it is ASCII, too.
+///
+/// # Errors
+/// As reading does.
+pub(crate) fn encoding_of(
+    source: &dyn Source,
+    said: Option<Encoding>,
+) -> io::Result<(Option<Detected>, bool)> {
+    let mut shown = Shown::default();
+    pieces(source, &mut |piece| shown.add(piece))?;
+    let ascii = shown.is_ascii();
+    let head = head(source, SAMPLE)?;
+    Ok((detect_by(&head, said, || shown), ascii))
+}
+
 /// How `source` begins: so many bytes at the most.
 ///
 /// # Errors
 /// As reading does.
-pub(crate) fn head(source: &dyn Source, most: usize) -> io::Result<Vec<u8>> {
+pub(super) fn head(source: &dyn Source, most: usize) -> io::Result<Vec<u8>> {
     let mut head = Vec::new();
     source.open()?.take(most as u64).read_to_end(&mut head)?;
     Ok(head)
