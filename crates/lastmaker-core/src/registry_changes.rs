@@ -91,9 +91,10 @@ fn blocks(text: &str) -> Option<Blocks<'_>> {
                 }
             }
             Some(b'"' | b'@') => {
-                let name_end = match line.starts_with('@') {
-                    true => 1,
-                    false => 1 + closing_quote(&line[1..])? + 1,
+                let name_end = if line.starts_with('@') {
+                    1
+                } else {
+                    1 + closing_quote(&line[1..])? + 1
                 };
                 let data = line[name_end..]
                     .trim_start()

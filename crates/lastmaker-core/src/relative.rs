@@ -72,9 +72,10 @@ impl Home {
 
     /// The home of a document in the file: of the file itself, or of a part of it, as [`Self::of_part`] says.
     pub(crate) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Option<Self> {
-        match leaf.is_part() {
-            true => self.of_part(leaf.way),
-            false => Some(self.clone()),
+        if leaf.is_part() {
+            self.of_part(leaf.way)
+        } else {
+            Some(self.clone())
         }
     }
 

@@ -33,9 +33,10 @@ pub fn prepare() {
     // What is shared by all can be asked for only once, so that a pool of the same size is tried
     // first.
     let is_given = ThreadPoolBuilder::new().build().is_ok();
-    let builder = match is_given {
-        true => ThreadPoolBuilder::new(),
-        false => ThreadPoolBuilder::new().num_threads(1).use_current_thread(),
+    let builder = if is_given {
+        ThreadPoolBuilder::new()
+    } else {
+        ThreadPoolBuilder::new().num_threads(1).use_current_thread()
     };
     let _ = builder.build_global();
 }

@@ -73,8 +73,9 @@ pub(crate) fn relative(path: &Path, folder: &Path) -> String {
     let absolute = |path: &Path| std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
     let (path, folder): (PathBuf, PathBuf) = (absolute(path), absolute(folder));
     let below = path.strip_prefix(&folder).unwrap_or(&path);
-    match below.as_os_str().is_empty() {
-        true => ".".to_owned(),
-        false => below.to_string_lossy().into_owned(),
+    if below.as_os_str().is_empty() {
+        ".".to_owned()
+    } else {
+        below.to_string_lossy().into_owned()
     }
 }

@@ -203,18 +203,20 @@ impl Site<'_> {
         }
         let ground = Ground::of(&path);
         if let Ground::Link(leads) = &ground {
-            return match leads_to(&path, &target) {
-                true => Ok(Verdict::Stands),
-                false => Err(Refusal::OtherLink(leads.to_string_lossy().into_owned())),
+            return if leads_to(&path, &target) {
+                Ok(Verdict::Stands)
+            } else {
+                Err(Refusal::OtherLink(leads.to_string_lossy().into_owned()))
             };
         }
         if leads_round(&path, &target) {
             return Err(Refusal::Loop);
         }
         let works = self.works(path, target, ground, old)?;
-        match self.resolver.is_native(old) && self.resolver.is_native(new) {
-            true => Ok(Verdict::Possible(works)),
-            false => Ok(Verdict::Elsewhere),
+        if self.resolver.is_native(old) && self.resolver.is_native(new) {
+            Ok(Verdict::Possible(works))
+        } else {
+            Ok(Verdict::Elsewhere)
         }
     }
 

@@ -17,11 +17,12 @@ impl Layer for ConnectionValue {
 
     fn lift(&self, outer: &[u8], opened: &Opened, inner: &Edits) -> Result<Edits, Unfit> {
         lift_each(outer, opened, inner, |with, _| {
-            match with.iter().any(|b| b";\"'".contains(b)) {
-                true => Err(Unfit::NotWritable {
+            if with.iter().any(|b| b";\"'".contains(b)) {
+                Err(Unfit::NotWritable {
                     what: "the new place holds a letter that ends a value of a connection string",
-                }),
-                false => Ok(with.to_vec()),
+                })
+            } else {
+                Ok(with.to_vec())
             }
         })
     }

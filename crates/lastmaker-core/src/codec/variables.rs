@@ -33,9 +33,10 @@ fn lift_pairs(outer: &[u8], opened: &Opened, inner: &Edits, written: &str) -> Re
         let text = std::str::from_utf8(with).map_err(|_| Unfit::InsideUnit)?;
         let letter = &written[written.len() - 1..];
         // What stood there bare begins a variable, and goes on doing so.
-        match text.as_bytes() == stood {
-            true => Ok(with.to_vec()),
-            false => Ok(text.replace(letter, written).into_bytes()),
+        if text.as_bytes() == stood {
+            Ok(with.to_vec())
+        } else {
+            Ok(text.replace(letter, written).into_bytes())
         }
     })
 }

@@ -26,9 +26,10 @@ pub(super) fn judge(
     let thin = is_thin(report);
     let wanted = |twin: &&Twin| comparing.content || thin || went_back(twin);
     let twins: Vec<&Twin> = found.twins.iter().filter(wanted).collect();
-    let memory = match comparing.content {
-        true => comparing.journal.and_then(|journal| journal.open(pair)),
-        false => None,
+    let memory = if comparing.content {
+        comparing.journal.and_then(|journal| journal.open(pair))
+    } else {
+        None
     };
     let compared = content::compare(
         pair,

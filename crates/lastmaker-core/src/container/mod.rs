@@ -66,15 +66,14 @@ pub struct RunAt {
 impl RunAt {
     /// The byte that follows `letters`, with which the run begins, as people read it.
     pub fn offset_after(&self, letters: impl Iterator<Item = char>) -> String {
-        match self.wide {
-            true => {
-                let at = self.at + letters.map(char::len_utf16).sum::<usize>() * 2;
-                format!("byte {at}, in UTF-16")
-            }
-            false => format!(
+        if self.wide {
+            let at = self.at + letters.map(char::len_utf16).sum::<usize>() * 2;
+            format!("byte {at}, in UTF-16")
+        } else {
+            format!(
                 "byte {}",
                 self.at + letters.map(char::len_utf8).sum::<usize>()
-            ),
+            )
         }
     }
 }
@@ -161,11 +160,12 @@ impl Budget {
 
     /// Refuses to go on when the time is over.
     pub(crate) fn has_time(&self) -> Result<(), Fault> {
-        match self.limits.is_late() {
-            true => Err(Fault::because(
+        if self.limits.is_late() {
+            Err(Fault::because(
                 "reading it takes longer than one file may; --patient gives it the time",
-            )),
-            false => Ok(()),
+            ))
+        } else {
+            Ok(())
         }
     }
 

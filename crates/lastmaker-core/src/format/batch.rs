@@ -179,10 +179,7 @@ impl Wrappings {
         } else if let Some((name, value)) = assignment(command, &lower) {
             let site = [Step::Key(command[name.clone()].to_owned())];
             let bare = self.used_bare.contains(&command[name].to_uppercase());
-            let hint = match bare {
-                true => Hint::Code,
-                false => Hint::Name,
-            };
+            let hint = if bare { Hint::Code } else { Hint::Name };
             emit(value, Role::Value, hint, &site);
         } else {
             for part in commands(command) {

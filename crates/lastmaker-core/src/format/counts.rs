@@ -115,11 +115,12 @@ fn serialised(text: &str) -> impl Iterator<Item = Counted> + '_ {
             .and_then(|inside| inside.as_bytes().get(count))
             .is_some_and(|byte| *byte == b'"');
         // What is escaped, or a letter of a code page, takes more bytes here than are counted.
-        let latest = match exact {
-            true => start.checked_add(count)?,
-            false => start
+        let latest = if exact {
+            start.checked_add(count)?
+        } else {
+            start
                 .checked_add(count.checked_mul(4)?)?
-                .checked_add(QUOTES)?,
+                .checked_add(QUOTES)?
         };
         let counted = Counted::new(colon, start, count).filter(|_| quoted)?;
         Some(Counted { latest, ..counted })

@@ -193,9 +193,10 @@ const QUOTES: Letters = [b'"'; 3];
 
 /// Where the next line begins behind the line end at `at`.
 fn behind_line_end(bytes: &[u8], at: usize) -> usize {
-    match bytes[at..].starts_with(b"\r\n") {
-        true => at + 2,
-        false => at + 1,
+    if bytes[at..].starts_with(b"\r\n") {
+        at + 2
+    } else {
+        at + 1
     }
 }
 

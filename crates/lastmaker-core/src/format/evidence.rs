@@ -26,9 +26,10 @@ pub(super) fn is_lone_letter(raw: &str) -> bool {
 /// What an address in a page is: one that begins at the root counts from the root of a web site, or from that of
 /// the machine where the page is opened as a file (RFC 3986, section 5.2).
 pub(super) fn address_role(raw: &str) -> Role {
-    match raw.starts_with('/') && !raw.starts_with("//") {
-        true => Role::Foreign(Realm::Page),
-        false => Role::Value,
+    if raw.starts_with('/') && !raw.starts_with("//") {
+        Role::Foreign(Realm::Page)
+    } else {
+        Role::Value
     }
 }
 

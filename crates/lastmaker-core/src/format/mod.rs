@@ -212,10 +212,7 @@ pub enum Claim {
 impl Claim {
     /// Certain where the document shows it, else no claim.
     fn certain_if(shown: bool) -> Self {
-        match shown {
-            true => Self::Certain,
-            false => Self::No,
-        }
+        if shown { Self::Certain } else { Self::No }
     }
 }
 

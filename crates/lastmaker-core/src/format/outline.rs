@@ -74,9 +74,10 @@ impl Reader for Wrappings {
             if !may_hold_place(line) {
                 continue;
             }
-            let hint = match in_code || begins("#+") {
-                true => Hint::Code,
-                false => Hint::Prose,
+            let hint = if in_code || begins("#+") {
+                Hint::Code
+            } else {
+                Hint::Prose
             };
             let mut from = start;
             for link in links(line) {

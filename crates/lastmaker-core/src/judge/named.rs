@@ -15,9 +15,10 @@ pub(super) fn plain_end(found: &Found, content: &str, end: usize) -> Option<usiz
 /// name, and an option behind the last name is none of it.
 pub(super) fn value_end(found: &Found, content: &str, end: usize) -> Option<usize> {
     let windows = found.root.is_windows();
-    let pattern: &[char] = match windows {
-        true => &[],
-        false => &['*', '?', '`', '\\', '<', '>'],
+    let pattern: &[char] = if windows {
+        &[]
+    } else {
+        &['*', '?', '`', '\\', '<', '>']
     };
     let variable = |name: &str| {
         let mut behind = name.split('$').skip(1);
@@ -27,9 +28,10 @@ pub(super) fn value_end(found: &Found, content: &str, end: usize) -> Option<usiz
     let end = option_at_end(found, content, end).unwrap_or(end);
     stops(found, content, end, |name| {
         let odd = name.starts_with([' ', '\t']) || name.contains(pattern);
-        match odd || is_filled_in(name) || variable(name) {
-            true => Stop::Name,
-            false => Stop::None,
+        if odd || is_filled_in(name) || variable(name) {
+            Stop::Name
+        } else {
+            Stop::None
         }
     })
 }
@@ -98,11 +100,12 @@ fn name_stop(name: &str, windows: bool) -> Stop {
             at => Stop::Behind(at),
         };
     }
-    let signs: &[char] = match windows {
-        true => &['^', '`', '|', '<', '>'],
-        false => &[
+    let signs: &[char] = if windows {
+        &['^', '`', '|', '<', '>']
+    } else {
+        &[
             '\\', '[', ']', '{', '}', '*', '?', '^', '|', '$', '`', '<', '>', '"',
-        ],
+        ]
     };
     // A number in braces names an installed product.
     let product = name.starts_with('{') && name.len() >= 38;

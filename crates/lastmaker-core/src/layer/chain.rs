@@ -132,9 +132,10 @@ impl OpenedChain {
             _ => &self.steps[depth - 1].content,
         };
         let (layer, opened) = (&self.layers[depth], &self.steps[depth]);
-        match accepted {
-            true => layer.lift_accepted(around, opened, inner),
-            false => layer.lift(around, opened, inner),
+        if accepted {
+            layer.lift_accepted(around, opened, inner)
+        } else {
+            layer.lift(around, opened, inner)
         }
     }
 

@@ -332,10 +332,10 @@ fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
         Arc::new(Window(start..end)),
         Arc::new(form),
         Arc::new(Percent {
-            part: match hint.is_value() || (hint == Hint::Prose && is_bounded(content, scheme..end))
-            {
-                true => UriPart::Path,
-                false => UriPart::Guarded,
+            part: if hint.is_value() || (hint == Hint::Prose && is_bounded(content, scheme..end)) {
+                UriPart::Path
+            } else {
+                UriPart::Guarded
             },
         }),
     ];

@@ -22,9 +22,10 @@ pub(super) fn measure(
 ) -> Found {
     let bounds = Bounds::of(content, field, root.start);
     let delimited = matches!(bounds.stands, Stands::Alone(_) | Stands::Quoted(_));
-    let root = &match delimited {
-        true => with_whole_share(content, root, bounds.limit),
-        false => root.clone(),
+    let root = &if delimited {
+        with_whole_share(content, root, bounds.limit)
+    } else {
+        root.clone()
     };
     let longest = if delimited { LONGEST } else { LONGEST_IN_PROSE };
     let mut limit = bounds.limit.min(root.end.saturating_add(longest));
@@ -33,9 +34,10 @@ pub(super) fn measure(
     }
     let limit = content.floor_char_boundary(limit).max(root.end);
     // A POSIX name may hold any letter, where it is clear how far the place goes.
-    let ends = match delimited && !root.root.is_windows() {
-        true => char::is_control,
-        false => is_hard,
+    let ends = if delimited && !root.root.is_windows() {
+        char::is_control
+    } else {
+        is_hard
     };
     let plain = |byte| is_alphanumeric(byte) || b"\\/. _-".contains(&byte);
     let hard_end = root.end + length_before(&content[root.end..limit], plain, ends);

@@ -82,9 +82,10 @@ pub fn fields(content: &str, hint: Hint) -> Vec<Field> {
 fn prose_field(content: &str, line: Range<usize>) -> Field {
     let text = &content[line.clone()];
     let command = text.len() <= LONGEST_COMMAND && is_command_in_prose(text);
-    let kind = match command {
-        true => FieldKind::Command,
-        false => FieldKind::Prose,
+    let kind = if command {
+        FieldKind::Command
+    } else {
+        FieldKind::Prose
     };
     Field::new(line, kind)
 }

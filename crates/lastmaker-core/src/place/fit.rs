@@ -116,9 +116,10 @@ fn open_end(
         && let Some(end) = soft_end(&content[token.clone()], last, respect_case, windows)
     {
         let place = place(token.start + end);
-        return Some(match next_follows(found, content, place.end) {
-            true => Fit::Clear(place),
-            false => Fit::Doubtful(place),
+        return Some(if next_follows(found, content, place.end) {
+            Fit::Clear(place)
+        } else {
+            Fit::Doubtful(place)
         });
     }
     let end = pattern_end(content, token, last, respect_case)?;

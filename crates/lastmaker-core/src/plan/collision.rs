@@ -107,8 +107,9 @@ impl Renamed {
 
 /// What two names have in common that must not be in one scope.
 fn key(name: &str, ignore_case: bool) -> u64 {
-    match ignore_case {
-        true => fingerprint(fold(name).as_bytes()),
-        false => fingerprint(name.as_bytes()),
+    if ignore_case {
+        fingerprint(fold(name).as_bytes())
+    } else {
+        fingerprint(name.as_bytes())
     }
 }

@@ -211,9 +211,12 @@ fn read_and_plan(
                 left: left_in(entry.path, left),
             };
             if let Some(plan) = plan {
-                let hash = |bytes: &[u8]| match options.for_record {
-                    true => blake3::hash(bytes),
-                    false => NOT_FOR_RECORD,
+                let hash = |bytes: &[u8]| {
+                    if options.for_record {
+                        blake3::hash(bytes)
+                    } else {
+                        NOT_FOR_RECORD
+                    }
                 };
                 let after = plan.new.as_deref().map(hash);
                 planned.file = Some(Box::new(FilePlan::new(entry, plan, hash(bytes), after)?));

@@ -80,9 +80,10 @@ pub fn plan_large(
         return Err(Unproven::OtherEncoding.into());
     }
     let wanted = |source: &dyn Source| options.for_record.then(|| hash(source)).transpose();
-    let after = match edits.is_empty() {
-        true => None,
-        false => wanted(&new)?,
+    let after = if edits.is_empty() {
+        None
+    } else {
+        wanted(&new)?
     };
     let before = wanted(text.source())?;
     Ok(Some(LargePlan {

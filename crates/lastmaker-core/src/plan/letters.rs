@@ -113,9 +113,10 @@ pub(super) fn unsafe_letter(case: Case<'_>, to: &Place, old: &str) -> Option<cha
     }
     let tail = &content[found.start + old.len()..];
     // Of running text a line stands by itself.
-    let (before, tail) = match hint.is_value() {
-        true => (before, tail),
-        false => (last_line(before), tail.split('\n').next().unwrap_or(tail)),
+    let (before, tail) = if hint.is_value() {
+        (before, tail)
+    } else {
+        (last_line(before), tail.split('\n').next().unwrap_or(tail))
     };
     brought(to, old).find(|letter| !is_safe(*letter) || is_formatted(*letter, before, tail))
 }

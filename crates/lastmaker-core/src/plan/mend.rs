@@ -63,9 +63,10 @@ impl Mender<'_> {
             way,
             ..
         } = reference;
-        let written = match in_full {
-            true => self.home.written_in_full(&new, kind)?,
-            false => self.home.written(&new, &content, kind)?,
+        let written = if in_full {
+            self.home.written_in_full(&new, kind)?
+        } else {
+            self.home.written(&new, &content, kind)?
         };
         let end = path_end(&content, kind);
         let respelled = Respelled {

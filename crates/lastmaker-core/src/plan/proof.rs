@@ -228,9 +228,10 @@ impl Proof<'_> {
         }
         let mut pairs = promised.iter().zip(&got);
         let (broken, _) = pairs.find(|(one, got)| !got.keeps(one))?;
-        Some(match broken.is_new {
-            true => Blame::At(broken.at as usize),
-            false => unknown,
+        Some(if broken.is_new {
+            Blame::At(broken.at as usize)
+        } else {
+            unknown
         })
     }
 }

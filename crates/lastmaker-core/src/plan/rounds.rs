@@ -269,9 +269,10 @@ fn ends(portion: &[Occurrences]) -> usize {
 
 /// Whether there are more places in a passage than can be looked at together.
 fn is_too_much(site: &SitePassage, limits: Limits) -> bool {
-    let most = match site.layers.is_empty() {
-        true => limits.in_a_string,
-        false => limits.as_a_whole,
+    let most = if site.layers.is_empty() {
+        limits.in_a_string
+    } else {
+        limits.as_a_whole
     };
     site.finds.len() > most || site.finds.len() >= MOST_FINDS
 }

@@ -53,12 +53,13 @@ pub(crate) fn remember(letter: char, folder: &Path) -> io::Result<()> {
 /// # Errors
 /// `InvalidData` where that is said of another folder, or of none, else as the system says.
 pub(crate) fn forget(letter: char, folder: &Path) -> io::Result<()> {
-    match is_remembered(letter, folder) {
-        true => system::forget(letter),
-        false => Err(io::Error::new(
+    if is_remembered(letter, folder) {
+        system::forget(letter)
+    } else {
+        Err(io::Error::new(
             io::ErrorKind::InvalidData,
             "the letter is not given to that folder at sign-in",
-        )),
+        ))
     }
 }
 

@@ -53,12 +53,13 @@ pub(crate) fn only_regular(file: File) -> io::Result<(File, Metadata)> {
 /// `InvalidInput` if it is no regular file.
 pub(crate) fn regular(file: &File) -> io::Result<Metadata> {
     let metadata = file.metadata()?;
-    match metadata.is_file() {
-        true => Ok(metadata),
-        false => Err(io::Error::new(
+    if metadata.is_file() {
+        Ok(metadata)
+    } else {
+        Err(io::Error::new(
             io::ErrorKind::InvalidInput,
             "it is not a regular file any more",
-        )),
+        ))
     }
 }
 

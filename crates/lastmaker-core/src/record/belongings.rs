@@ -130,9 +130,10 @@ fn set_flags(file: &File, flags: u32) -> io::Result<()> {
     }
     ioctl_setflags(file, (now - settable()) | wanted)?;
     // Some file systems pass over what they cannot keep.
-    match ioctl_getflags(file)? & settable() == wanted {
-        true => Ok(()),
-        false => Err(io::ErrorKind::Unsupported.into()),
+    if ioctl_getflags(file)? & settable() == wanted {
+        Ok(())
+    } else {
+        Err(io::ErrorKind::Unsupported.into())
     }
 }
 

@@ -104,9 +104,10 @@ impl Chain {
         let Some(now) = now else {
             let gone = open_parent(path)
                 .is_ok_and(|(folder, name)| folder.has(&name).is_ok_and(|there| !there));
-            return match gone || path.symlink_metadata().is_err() {
-                true => FileState::Missing,
-                false => FileState::Changed,
+            return if gone || path.symlink_metadata().is_err() {
+                FileState::Missing
+            } else {
+                FileState::Changed
             };
         };
         if now == entry.after {
@@ -172,9 +173,10 @@ impl Chain {
         if let Some(made) = rewrites.iter().find(|link| link.after == last.after) {
             return Some(told(made));
         }
-        match rewrites.iter().any(|link| link.before == last.after) {
-            true => None,
-            false => rewrites.first().map(|link| told(link)),
+        if rewrites.iter().any(|link| link.before == last.after) {
+            None
+        } else {
+            rewrites.first().map(|link| told(link))
         }
     }
 }

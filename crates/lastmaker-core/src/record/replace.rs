@@ -172,9 +172,10 @@ fn put_back(change: &Change<'_>, spot: &Spot, out: &OsStr) -> Result<(), ChangeF
         if came == Some(change.after) {
             // Who has opened the new copy meanwhile will still write to it.
             let open = OpenFiles::look(&HashSet::from([out.to_owned()]));
-            return match is_open(folder, out, &open, change) {
-                true => Err(aside()),
-                false => Ok(()),
+            return if is_open(folder, out, &open, change) {
+                Err(aside())
+            } else {
+                Ok(())
             };
         }
         if came == expected {
@@ -211,9 +212,12 @@ fn join_name(
     known: &[blake3::Hash],
     temporary: &OsStr,
 ) -> Result<(), OtherNameReason> {
-    let (folder, name) = open_parent(link).map_err(|error| match is_other_folder(&error) {
-        true => OtherNameReason::Changed,
-        false => OtherNameReason::Io(error),
+    let (folder, name) = open_parent(link).map_err(|error| {
+        if is_other_folder(&error) {
+            OtherNameReason::Changed
+        } else {
+            OtherNameReason::Io(error)
+        }
     })?;
     if folder.is_same(&name, &spot.folder, &spot.name) {
         return Ok(());

@@ -144,9 +144,10 @@ pub fn original_content(
 ) -> std::io::Result<Vec<u8>> {
     let original = item.entry.original(&record.folder);
     let bytes = read_up_to(most, crate::platform::open_regular(&original)?)?;
-    match blake3::hash(&bytes).to_hex().as_str() == item.entry.before {
-        true => Ok(bytes),
-        false => Err(std::io::ErrorKind::InvalidData.into()),
+    if blake3::hash(&bytes).to_hex().as_str() == item.entry.before {
+        Ok(bytes)
+    } else {
+        Err(std::io::ErrorKind::InvalidData.into())
     }
 }
 

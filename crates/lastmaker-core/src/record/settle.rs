@@ -45,9 +45,10 @@ pub fn settle(mut manifest: Manifest) -> Result<Manifest, RecordError> {
     let mut lines = Vec::with_capacity(settled.len());
     for (at, (step, state)) in manifest.steps.iter_mut().enumerate() {
         if begun(state) {
-            *state = match step.stands() {
-                true => EntryState::Done,
-                false => left("the run ended before it was done"),
+            *state = if step.stands() {
+                EntryState::Done
+            } else {
+                left("the run ended before it was done")
             };
             lines.push(Line::State(at + 1, state.clone()));
         }
@@ -178,11 +179,12 @@ impl<'a> Broken<'a> {
         if is_before(&now) || (entry.created && now.is_none()) {
             return left("the run ended before it was replaced");
         }
-        match is_after(&beside) {
-            true => left("the run ended before it was replaced, and it has changed since"),
+        if is_after(&beside) {
+            left("the run ended before it was replaced, and it has changed since")
+        } else {
             // It may have been replaced, and has been saved since: as its original is kept, what
             // the run did can still be taken back.
-            false => EntryState::Done,
+            EntryState::Done
         }
     }
 

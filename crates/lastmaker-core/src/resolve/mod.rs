@@ -94,9 +94,10 @@ impl Resolver {
             let names = &place.components[skip..];
             self.locate(&base, names, place.root.is_windows()).is_some()
         };
-        let target = match located(place) || workbook(place).is_some_and(|book| located(&book)) {
-            true => Target::Live,
-            false => Target::Dangling,
+        let target = if located(place) || workbook(place).is_some_and(|book| located(&book)) {
+            Target::Live
+        } else {
+            Target::Dangling
         };
         if let Ok(mut answers) = self.answers.lock() {
             answers.insert(key, target);

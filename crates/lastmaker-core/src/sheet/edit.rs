@@ -42,9 +42,10 @@ impl Additions<'_> {
         self.add_accepted(&mut document)?;
         let new = document.to_string();
         // The editor knows one line end only.
-        Ok(match text.contains("\r\n") {
-            true => new.replace("\r\n", "\n").replace('\n', "\r\n"),
-            false => new,
+        Ok(if text.contains("\r\n") {
+            new.replace("\r\n", "\n").replace('\n', "\r\n")
+        } else {
+            new
         })
     }
 

@@ -259,9 +259,10 @@ impl Reader<'_> {
                 ),
             }
         }
-        match portable.files.is_empty() {
-            true => self.fault(&entry.span(), "[[portable]] names no files: files = ['…']"),
-            false => sheet.portable.push(portable),
+        if portable.files.is_empty() {
+            self.fault(&entry.span(), "[[portable]] names no files: files = ['…']");
+        } else {
+            sheet.portable.push(portable);
         }
     }
 

@@ -286,9 +286,10 @@ fn longest<'a>(
         // of the sheet decides nothing.
         .reduce(|best, next| {
             let rank = |one: &Best| (one.length, one.clear, one.fit.end);
-            match rank(&next) > rank(&best) {
-                true => next,
-                false => best,
+            if rank(&next) > rank(&best) {
+                next
+            } else {
+                best
             }
         })
 }

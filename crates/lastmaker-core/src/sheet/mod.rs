@@ -304,9 +304,10 @@ pub fn is_volume(text: &str) -> bool {
 
 /// The folder at which a place is seen, relative to `base` unless it is a volume by its name.
 fn seen_folder(base: &Path, written: &str) -> PathBuf {
-    match is_volume(written) {
-        true => PathBuf::from(written),
-        false => base.join(written),
+    if is_volume(written) {
+        PathBuf::from(written)
+    } else {
+        base.join(written)
     }
 }
 

@@ -61,9 +61,10 @@ fn mention(words: &[String]) -> Option<Mention> {
     };
     let pair = |rest: &[String], name_first: bool| {
         let [first, second] = <[Place; 2]>::try_from(places(rest)).ok()?;
-        let (name, place) = match name_first {
-            true => (first, second),
-            false => (second, first),
+        let (name, place) = if name_first {
+            (first, second)
+        } else {
+            (second, first)
         };
         (!name.same(&place)).then_some(Mention { name, place })
     };

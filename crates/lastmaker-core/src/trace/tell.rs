@@ -65,9 +65,10 @@ pub(super) fn tell(
         let tells = !wanted.stays || places.nodes[wanted.node].children == 0;
         if let Some(at) = governing.filter(|_| tells) {
             let under = under.entry(*at).or_default();
-            match explained {
-                true => under.explained.push(number),
-                false => under.not.push(number),
+            if explained {
+                under.explained.push(number);
+            } else {
+                under.not.push(number);
             }
         }
         if !explained && !wanted.stays {

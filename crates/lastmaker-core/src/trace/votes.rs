@@ -215,10 +215,7 @@ impl Old<'_> {
                 .collect();
             same = if like.is_empty() { same } else { like };
         }
-        match same.is_empty() {
-            true => found,
-            false => same,
-        }
+        if same.is_empty() { found } else { same }
     }
 }
 

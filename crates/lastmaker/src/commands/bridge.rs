@@ -101,9 +101,10 @@ pub(crate) fn run(args: &BridgeArgs, talk: &TalkArgs) -> CommandResult {
         resolver: job.resolver,
         set_aside: args.set_aside,
     };
-    let asked = match desk.looks_at_files() && args.remove.is_empty() {
-        true => Some(args.asked(&desk, &store)),
-        false => None,
+    let asked = if desk.looks_at_files() && args.remove.is_empty() {
+        Some(args.asked(&desk, &store))
+    } else {
+        None
     };
     let again = args.records.again();
     if args.list {
@@ -122,9 +123,10 @@ pub(crate) fn run(args: &BridgeArgs, talk: &TalkArgs) -> CommandResult {
         out.flush()?;
         return Ok(Outcome::of(plan.into_report().has_findings()));
     }
-    let report = match args.make {
-        true => done(|watch| plan.make(args.lasting, &store, Timestamp::now(), watch))?,
-        false => plan.into_report(),
+    let report = if args.make {
+        done(|watch| plan.make(args.lasting, &store, Timestamp::now(), watch))?
+    } else {
+        plan.into_report()
     };
     answer(talk.how(), &mut out, again, &report)
 }
@@ -158,9 +160,10 @@ impl BridgeArgs {
     ) -> Result<Desk, Failure> {
         let ui = talk.ui();
         let mut sheet = self.sheet.read(&ui, None)?;
-        let paths = match self.paths.is_empty() {
-            true => sheet.paths.clone(),
-            false => self.paths.clone(),
+        let paths = if self.paths.is_empty() {
+            sheet.paths.clone()
+        } else {
+            self.paths.clone()
         };
         if let Some((old, new)) = by_hand {
             sheet.moves = vec![Move::new(old.clone(), new.clone())];
@@ -181,9 +184,10 @@ impl BridgeArgs {
             }
         }
         // With --each the globs are about children.
-        let globs = match self.each {
-            true => [&[][..], &[]],
-            false => [&self.skip[..], &self.only],
+        let globs = if self.each {
+            [&[][..], &[]]
+        } else {
+            [&self.skip[..], &self.only]
         };
         let own = [talk.out.as_deref(), Some(store.folder())];
         let scope = scope(&sheet, paths, globs, own)?;

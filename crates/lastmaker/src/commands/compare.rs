@@ -72,9 +72,10 @@ fn report(
     unseen: Vec<LeftFile>,
     comparing: &Comparing<'_>,
 ) -> CompareReport {
-    let (what, counter) = match comparing.content {
-        true => ("Compared, in MB:", comparing.compared),
-        false => ("Files listed:", comparing.listed),
+    let (what, counter) = if comparing.content {
+        ("Compared, in MB:", comparing.compared)
+    } else {
+        ("Files listed:", comparing.listed)
     };
     let compared = ui.watch(what, counter, None, || {
         pairs.iter().map(|pair| compare(pair, comparing)).collect()

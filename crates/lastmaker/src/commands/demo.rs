@@ -31,9 +31,10 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
         pager: false,
         ..talk.ui()
     };
-    let (folder, steps) = match args.large {
-        true => (lay_out_large(args.dir.as_deref())?, LARGE_STEPS),
-        false => (lay_out(args.dir.as_deref())?, STEPS),
+    let (folder, steps) = if args.large {
+        (lay_out_large(args.dir.as_deref())?, LARGE_STEPS)
+    } else {
+        (lay_out(args.dir.as_deref())?, STEPS)
     };
     let pause = (!args.no_pause).then(Pause::new).flatten();
     let program = std::env::current_exe().map_err(|error| {

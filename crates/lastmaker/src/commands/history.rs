@@ -86,9 +86,10 @@ fn report(
     let record = store.list().into_iter().find(|record| record.id == id);
     let record = record.ok_or_else(unknown)?;
     let bytes = record.report().ok_or_else(unknown)?;
-    let text = match talk.format.is_for_programs() {
-        true => bytes,
-        false => page_of_record(&record, &bytes, args.records.again())?.into_bytes(),
+    let text = if talk.format.is_for_programs() {
+        bytes
+    } else {
+        page_of_record(&record, &bytes, args.records.again())?.into_bytes()
     };
     out.write_all(&text)?;
     out.flush()?;

@@ -52,9 +52,10 @@ pub(crate) struct PlanArgs {
 impl PlanArgs {
     /// Refuses to go on without moves, if they are needed.
     pub(crate) fn need_moves(&self, desk: &Desk) -> Result<(), Failure> {
-        match self.spelling.absolute {
-            true => Ok(()),
-            false => desk.need_moves(),
+        if self.spelling.absolute {
+            Ok(())
+        } else {
+            desk.need_moves()
         }
     }
 

@@ -197,9 +197,10 @@ fn canonical(path: &Path) -> Result<PathBuf, Failure> {
         .map_err(|error| Failure::new(format!("{}: {error}", path.display())))?;
     for above in absolute.ancestors() {
         if let (Ok(known), Ok(below)) = (above.canonicalize(), absolute.strip_prefix(above)) {
-            return Ok(match below.as_os_str().is_empty() {
-                true => known,
-                false => known.join(below),
+            return Ok(if below.as_os_str().is_empty() {
+                known
+            } else {
+                known.join(below)
             });
         }
     }

@@ -39,11 +39,10 @@ pub(crate) fn run(args: &SheetArgs, talk: &TalkArgs) -> CommandResult {
 }
 
 fn say(ui: &Ui, sheet: &Sheet) {
-    let repeatable = match sheet.is_repeatable() {
-        true => "a second run finds nothing",
-        false => {
-            "a new place lies under an old one, so the record keeps which files have been through it"
-        }
+    let repeatable = if sheet.is_repeatable() {
+        "a second run finds nothing"
+    } else {
+        "a new place lies under an old one, so the record keeps which files have been through it"
     };
     ui.say(format!(
         "{} in it; {repeatable}.",

@@ -141,9 +141,10 @@ fn write_next(out: &mut dyn Write, report: &BridgeReport) -> io::Result<()> {
             .count()
     };
     if report.bridges.is_empty() {
-        return match report.only_standing {
-            true => writeln!(out, "No link stands at an old place."),
-            false => writeln!(out, "No link is needed."),
+        return if report.only_standing {
+            writeln!(out, "No link stands at an old place.")
+        } else {
+            writeln!(out, "No link is needed.")
         };
     }
     let possible = number(BridgeState::Possible);

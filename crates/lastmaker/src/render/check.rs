@@ -238,9 +238,10 @@ fn write_cure(out: &mut dyn Write, cure: &GroupCure) -> io::Result<()> {
 
 /// Says so of what is not certain.
 fn doubt(suggestion: &Suggestion) -> &'static str {
-    match suggestion.certain {
-        true => "",
-        false => "; not certain",
+    if suggestion.certain {
+        ""
+    } else {
+        "; not certain"
     }
 }
 
@@ -384,9 +385,10 @@ fn which_is_alive(reference: &Reference) -> Option<&'static str> {
 
 fn write_totals(out: &mut dyn Write, report: &CheckReport) -> io::Result<()> {
     let (totals, with_sheet) = (&report.totals, report.with_sheet);
-    let judged = match with_sheet {
-        true => format!("{} to what moved", count(totals.judged, "reference")),
-        false => count(totals.judged, "reference"),
+    let judged = if with_sheet {
+        format!("{} to what moved", count(totals.judged, "reference"))
+    } else {
+        count(totals.judged, "reference")
     };
     write!(
         out,

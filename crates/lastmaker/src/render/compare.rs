@@ -297,9 +297,10 @@ fn write_verdict(out: &mut dyn Write, report: &CompareReport) -> io::Result<()> 
     let sum = |of: fn(&ComparedPair) -> u64| report.pairs.iter().map(of).sum::<u64>();
     let files = sum(|pair| pair.old_files);
     if report.whole {
-        let how = match report.content {
-            true => ", by their contents",
-            false => "",
+        let how = if report.content {
+            ", by their contents"
+        } else {
+            ""
         };
         return writeln!(
             out,

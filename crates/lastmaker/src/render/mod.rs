@@ -64,9 +64,10 @@ impl<'o> Page<'o> {
 
     /// An empty line between what was written and what comes.
     pub(crate) fn gap(&mut self) -> io::Result<()> {
-        match std::mem::replace(&mut self.begun, true) {
-            true => writeln!(self.out),
-            false => Ok(()),
+        if std::mem::replace(&mut self.begun, true) {
+            writeln!(self.out)
+        } else {
+            Ok(())
         }
     }
 }

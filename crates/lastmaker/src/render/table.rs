@@ -20,9 +20,10 @@ pub(super) fn table<const N: usize>(
         for (at, cell) in row.iter().enumerate() {
             let pad = " ".repeat(widths[at] - cell.width());
             line.push_str("  ");
-            match at < texts {
-                true => line.extend([cell.as_str(), &pad]),
-                false => line.extend([pad.as_str(), cell]),
+            if at < texts {
+                line.extend([cell.as_str(), &pad]);
+            } else {
+                line.extend([pad.as_str(), cell]);
             }
         }
         let line = line.trim_end();

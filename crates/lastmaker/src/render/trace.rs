@@ -31,10 +31,12 @@ fn write_table(out: &mut dyn Write, moves: &[TracedMove]) -> io::Result<()> {
     let heading = ["move", "", "", "explains", "places", "not there"];
     let mut rows = vec![heading.map(str::to_owned)];
     for one in moves {
-        let sure = match one.certain {
-            true => "",
-            false if one.rivals.is_empty() => "not certain",
-            false => "fits two ways",
+        let sure = if one.certain {
+            ""
+        } else if one.rivals.is_empty() {
+            "not certain"
+        } else {
+            "fits two ways"
         };
         rows.push([
             shown(&one.from),

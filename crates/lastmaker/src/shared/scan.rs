@@ -270,17 +270,21 @@ fn named_in(list: &Path, null: bool) -> Result<Vec<PathBuf>, Failure> {
         )
     };
     let mut bytes = Vec::new();
-    match list.as_os_str() == "-" {
-        true => std::io::stdin().read_to_end(&mut bytes).map_err(failed)?,
-        false => std::fs::File::open(list)
+    if list.as_os_str() == "-" {
+        std::io::stdin().read_to_end(&mut bytes).map_err(failed)?
+    } else {
+        std::fs::File::open(list)
             .and_then(|mut file| file.read_to_end(&mut bytes))
-            .map_err(failed)?,
+            .map_err(failed)?
     };
     let end = if null { 0 } else { b'\n' };
     let names = bytes.split(|byte| *byte == end);
-    let names = names.map(|name| match null {
-        true => name,
-        false => name.strip_suffix(b"\r").unwrap_or(name),
+    let names = names.map(|name| {
+        if null {
+            name
+        } else {
+            name.strip_suffix(b"\r").unwrap_or(name)
+        }
     });
     Ok(names
         .filter(|name| !name.is_empty())

@@ -15,12 +15,13 @@ impl Ui {
     /// The stream for results: standard output, or the file that the technician named.
     pub(crate) fn results(&self, out: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
         let Some(path) = out else {
-            let held = match self.pager && io::stdout().is_terminal() {
-                true => height().map(|lines| Held {
+            let held = if self.pager && io::stdout().is_terminal() {
+                height().map(|lines| Held {
                     text: Vec::new(),
                     lines,
-                }),
-                false => None,
+                })
+            } else {
+                None
             };
             return Ok(Box::new(Results {
                 choice: self.color.choice(),

@@ -324,9 +324,10 @@ fn a_comparison_that_was_broken_off_goes_on_where_it_was() {
         "times": [time("old/Maps/base.map"), time("new/Maps/base.map")],
         "same": false,
     });
-    let folder = match cfg!(windows) {
-        true => "lastmaker/comparisons",
-        false => ".local/state/lastmaker/comparisons",
+    let folder = if cfg!(windows) {
+        "lastmaker/comparisons"
+    } else {
+        ".local/state/lastmaker/comparisons"
     };
     desk.put(&format!("{folder}/{name}"), format!("{line}\n{{\"cut"));
     let json = desk

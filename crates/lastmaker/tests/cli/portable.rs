@@ -423,9 +423,10 @@ fn names_without_a_folder_are_mended_where_they_are_files() {
     run(&["rewrite", "--yes", "--anyway"]).ends_with(0);
     for (name, content, near) in &files {
         let new = desk.text(&format!("two/{name}"));
-        let old = match name.ends_with("html") || name.ends_with("css") {
-            true => "c.html",
-            false => "a b.mp3",
+        let old = if name.ends_with("html") || name.ends_with("css") {
+            "c.html"
+        } else {
+            "a b.mp3"
         };
         let mut expected = (*content).to_owned();
         for at in [

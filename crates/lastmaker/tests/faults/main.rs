@@ -235,12 +235,13 @@ fn try_point(
     if killed != ran.code.is_none() {
         return Err(format!("ended with {:?}", ran.code));
     }
-    let (wanted, commands) = match on {
-        true => (
+    let (wanted, commands) = if on {
+        (
             &trees.new,
             [desk.rewrite(&["--finish"]), desk.rewrite(&["--finish"])],
-        ),
-        false => (&trees.old, [desk.restore(), desk.restore()]),
+        )
+    } else {
+        (&trees.old, [desk.restore(), desk.restore()])
     };
     let mut told = String::new();
     for mut command in commands {

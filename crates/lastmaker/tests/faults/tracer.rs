@@ -104,9 +104,10 @@ impl Call {
 
     /// The path that it makes or takes away, or is made on.
     pub(crate) fn path(&self) -> PathBuf {
-        match self.name.is_empty() {
-            true => self.on.clone(),
-            false => self.on.join(&self.name),
+        if self.name.is_empty() {
+            self.on.clone()
+        } else {
+            self.on.join(&self.name)
         }
     }
 }

@@ -95,9 +95,10 @@ pub(crate) fn look(root: &Path) -> Tree {
     while let Some(folder) = left.pop() {
         for entry in fs::read_dir(folder).unwrap() {
             let entry = entry.unwrap();
-            match entry.file_type().unwrap().is_dir() {
-                true => left.push(entry.path()),
-                false => paths.push(entry.path()),
+            if entry.file_type().unwrap().is_dir() {
+                left.push(entry.path());
+            } else {
+                paths.push(entry.path());
             }
         }
     }

@@ -236,9 +236,10 @@ fn do_all(
 ) -> Result<(), RecordError> {
     let groups = doings.iter().map(|doing| doing.steps.clone());
     let groups: Vec<Vec<Step>> = groups.filter(|steps| !steps.is_empty()).collect();
-    let mut writer = match groups.is_empty() {
-        true => None,
-        false => Some(store.begin(beginning)?),
+    let mut writer = if groups.is_empty() {
+        None
+    } else {
+        Some(store.begin(beginning)?)
     };
     let states = match &mut writer {
         Some(writer) => writer.take_steps(&groups, watch)?,

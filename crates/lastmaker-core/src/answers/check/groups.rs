@@ -46,9 +46,10 @@ impl Groups {
                 let Some(missing) = self.missing_of(job, &told.place) else {
                     return;
                 };
-                match missing.components.len() == told.place.components.len() {
-                    true => (Cause::MissingFile, missing),
-                    false => (Cause::MissingFolder, missing),
+                if missing.components.len() == told.place.components.len() {
+                    (Cause::MissingFile, missing)
+                } else {
+                    (Cause::MissingFolder, missing)
                 }
             }
             _ => return,
@@ -88,9 +89,10 @@ impl Groups {
                 .listed
                 .iter()
                 .any(|(at, _)| is_to_be_cured(&references[*at]));
-        let index = match wants_index {
-            true => Index::of(&seen_folders(job), job.jobs, indexed),
-            false => Index::default(),
+        let index = if wants_index {
+            Index::of(&seen_folders(job), job.jobs, indexed)
+        } else {
+            Index::default()
         };
         let cures = Cures::new(job.resolver, &index);
         let groups: Vec<&Group> = self.groups.values().collect();
@@ -118,9 +120,12 @@ impl Groups {
             let known = known.map_or(&[][..], |at| found[*at].as_slice());
             cures.suggest(place, &missing, known)
         };
-        let of_listed = |(at, place): &(usize, Place)| match is_to_be_cured(&references[*at]) {
-            true => suggestions(job, place, suggest),
-            false => Vec::new(),
+        let of_listed = |(at, place): &(usize, Place)| {
+            if is_to_be_cured(&references[*at]) {
+                suggestions(job, place, suggest)
+            } else {
+                Vec::new()
+            }
         };
         let suggested: Vec<Vec<Suggestion>> =
             with_threads(job.jobs, || self.listed.par_iter().map(of_listed).collect());

@@ -152,9 +152,10 @@ fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Liste
     let dangling = reference.target == Some(Target::Dangling);
     if reference.standing == Standing::Elsewhere && !judged {
         totals.dangling_elsewhere += usize::from(dangling);
-        return match dangling {
-            true => Listed::Elsewhere,
-            false => Listed::Fine,
+        return if dangling {
+            Listed::Elsewhere
+        } else {
+            Listed::Fine
         };
     }
     totals.judged += 1;

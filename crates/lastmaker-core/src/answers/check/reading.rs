@@ -53,9 +53,10 @@ pub(super) fn check_file(
     finder: Finder<'_>,
     entry: &Entry<'_>,
 ) -> Result<Checked, FileFault> {
-    let home = match options.relative {
-        true => job.resolver.place_of(&entry.canonical).and_then(Home::of),
-        false => None,
+    let home = if options.relative {
+        job.resolver.place_of(&entry.canonical).and_then(Home::of)
+    } else {
+        None
     };
     let file = File {
         job,
@@ -252,9 +253,10 @@ impl File<'_> {
         let at = at();
         let old = verdict.standing != Standing::Moved;
         let may_be_bridged = old && target == Target::Live && !sheet.moves.is_empty();
-        let bridge = match may_be_bridged {
-            true => crossed(self.job, &place),
-            false => None,
+        let bridge = if may_be_bridged {
+            crossed(self.job, &place)
+        } else {
+            None
         };
         let new = by.as_ref().filter(|_| old);
         Some(Told {

@@ -67,9 +67,10 @@ pub fn find_record(
         None => None,
     };
     let records = store.list();
-    let (settled, undone) = match settles {
-        true => settle_broken(&records, wish, named.as_ref())?,
-        false => (Vec::new(), None),
+    let (settled, undone) = if settles {
+        settle_broken(&records, wish, named.as_ref())?
+    } else {
+        (Vec::new(), None)
     };
     let chain = Chain::of(store);
     let manifest = match named {

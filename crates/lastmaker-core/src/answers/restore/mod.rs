@@ -131,9 +131,10 @@ impl<'a> RestorePlan<'a> {
                 return Ok(None);
             }
             let alone = edits().all(|edit| edit.by == Some(by));
-            return match alone && item.state == FileState::AsLeft {
-                true => self.whole(item),
-                false => Ok(Some(Way::Parts)),
+            return if alone && item.state == FileState::AsLeft {
+                self.whole(item)
+            } else {
+                Ok(Some(Way::Parts))
             };
         }
         match (&item.state, policy) {

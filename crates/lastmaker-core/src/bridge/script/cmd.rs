@@ -14,11 +14,10 @@ pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
         }
         text.push_str("\r\n");
     };
-    line(&[match task.reverse {
-        true => "rem Takes links at old places away again; what they lead to is not touched.",
-        false => {
-            "rem Makes links at old places. What stands there is left, so it can be run again."
-        }
+    line(&[if task.reverse {
+        "rem Takes links at old places away again; what they lead to is not touched."
+    } else {
+        "rem Makes links at old places. What stands there is left, so it can be run again."
     }]);
     for why in left {
         line(&["rem Left out: ", &why.replace('%', "%%")]);
@@ -41,9 +40,10 @@ pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
     line(&["exit /b %failed%"]);
     text.push_str(&BODY.replace('\n', "\r\n"));
     let lasting = if task.lasting { LASTING } else { "" };
-    let (before, after) = match task.reverse {
-        true => (TAKE, FORGET),
-        false => (MAKE, lasting),
+    let (before, after) = if task.reverse {
+        (TAKE, FORGET)
+    } else {
+        (MAKE, lasting)
     };
     text.push_str(&before.replace("LASTING\n", after).replace('\n', "\r\n"));
     text

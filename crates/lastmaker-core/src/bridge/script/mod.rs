@@ -79,9 +79,10 @@ fn link(bridge: &Bridge, aside: bool) -> Link {
         _ => None,
     };
     Link {
-        aside: match aside {
-            true => format!("{old}{SET_ASIDE}"),
-            false => String::new(),
+        aside: if aside {
+            format!("{old}{SET_ASIDE}")
+        } else {
+            String::new()
         },
         folder: folder
             .map(|folder| folder_text(&folder))
@@ -94,9 +95,10 @@ fn link(bridge: &Bridge, aside: bool) -> Link {
 /// A folder as an argument in quotes: one that ended with a backslash would take the quote along.
 fn folder_text(folder: &Place) -> String {
     let text = folder.to_string();
-    match text.ends_with('\\') {
-        true => format!("{text}."),
-        false => text,
+    if text.ends_with('\\') {
+        format!("{text}.")
+    } else {
+        text
     }
 }
 

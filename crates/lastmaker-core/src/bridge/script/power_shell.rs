@@ -7,20 +7,20 @@ use super::{Link, Task};
 
 pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
     let mut text = String::new();
-    let what = match task.reverse {
-        true => "# Takes links at old places away again; what they lead to is not touched.\r\n",
-        false => {
-            "# Makes links at old places. What stands there is left, so it can be run again.\r\n"
-        }
+    let what = if task.reverse {
+        "# Takes links at old places away again; what they lead to is not touched.\r\n"
+    } else {
+        "# Makes links at old places. What stands there is left, so it can be run again.\r\n"
     };
     text.push_str(what);
     for why in left {
         text.extend(["# Left out: ", why, "\r\n"]);
     }
     let lasting = if task.lasting { LASTING } else { "" };
-    let (body, name) = match task.reverse {
-        true => (TAKE.to_owned(), "Remove-OldPlace"),
-        false => (MAKE.replace("LASTING\n", lasting), "Add-OldPlace"),
+    let (body, name) = if task.reverse {
+        (TAKE.to_owned(), "Remove-OldPlace")
+    } else {
+        (MAKE.replace("LASTING\n", lasting), "Add-OldPlace")
     };
     text.push_str(&body.replace('\n', "\r\n"));
     for link in links {
@@ -29,9 +29,10 @@ pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
     }
     text.push_str("exit $script:failed\r\n");
     // Without a mark version 5 takes a script for text in a code page.
-    match text.is_ascii() {
-        true => text,
-        false => format!("\u{feff}{text}"),
+    if text.is_ascii() {
+        text
+    } else {
+        format!("\u{feff}{text}")
     }
 }
 

@@ -6,18 +6,18 @@ use super::{Link, Task};
 
 pub(super) fn write(task: Task, links: &[Link], left: &[String]) -> String {
     let mut text = String::from("#!/bin/sh\n");
-    text.push_str(match task.reverse {
-        true => "# Takes links at old places away again; what they lead to is not touched.\n",
-        false => {
-            "# Makes links at old places. What stands there is left, so it can be run again.\n"
-        }
+    text.push_str(if task.reverse {
+        "# Takes links at old places away again; what they lead to is not touched.\n"
+    } else {
+        "# Makes links at old places. What stands there is left, so it can be run again.\n"
     });
     for why in left {
         text.extend(["# Left out: ", why, "\n"]);
     }
-    let (body, name) = match task.reverse {
-        true => (TAKE, "take_old_place"),
-        false => (MAKE, "make_old_place"),
+    let (body, name) = if task.reverse {
+        (TAKE, "take_old_place")
+    } else {
+        (MAKE, "make_old_place")
     };
     text.push_str(body);
     for link in links {

@@ -302,10 +302,10 @@ impl Escapes {
                     && !style.mark
                     && follows.is_some_and(|next| self.would_keep(next, style));
                 raw.push(mark);
-                match means_itself {
-                    true => {}
-                    false if self.octal => raw.push_str(&format!("{:03o}", letter as u32)),
-                    false => raw.push(mark),
+                if !means_itself && self.octal {
+                    raw.push_str(&format!("{:03o}", letter as u32));
+                } else if !means_itself {
+                    raw.push(mark);
                 }
             } else if self.octal && (self.escaped.contains(letter) || letter.is_ascii_control()) {
                 raw.push_str(&format!("{mark}{:03o}", letter as u32));

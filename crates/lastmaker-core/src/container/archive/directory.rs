@@ -111,11 +111,12 @@ impl Directory {
             directory.members.push(member);
             at = next;
         }
-        match directory.overlaps(start) {
-            true => Err(Fault::because(
+        if directory.overlaps(start) {
+            Err(Fault::because(
                 "its members overlap, as no program writes them, so it is not read",
-            )),
-            false => Ok(directory),
+            ))
+        } else {
+            Ok(directory)
         }
     }
 

@@ -33,9 +33,10 @@ struct Stored<'a> {
 
 impl ToSql for Stored<'_> {
     fn to_sql(&self) -> rusqlite::Result<ToSqlOutput<'_>> {
-        Ok(ToSqlOutput::Borrowed(match self.blob {
-            true => ValueRef::Blob(self.bytes),
-            false => ValueRef::Text(self.bytes),
+        Ok(ToSqlOutput::Borrowed(if self.blob {
+            ValueRef::Blob(self.bytes)
+        } else {
+            ValueRef::Text(self.bytes)
         }))
     }
 }

@@ -131,9 +131,10 @@ impl Info {
         match &self.share {
             Some(share) if self.flags & ON_VOLUME == 0 => {
                 let share = share.text()?;
-                Some(match suffix.is_empty() {
-                    true => share,
-                    false => format!("{share}\\{suffix}"),
+                Some(if suffix.is_empty() {
+                    share
+                } else {
+                    format!("{share}\\{suffix}")
                 })
             }
             _ => Some(self.base.text()? + &suffix),

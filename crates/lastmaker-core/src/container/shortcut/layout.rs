@@ -43,20 +43,21 @@ pub(super) struct Counted {
 impl Counted {
     /// The text; none if its letters are not known.
     pub(super) fn text(&self) -> Option<String> {
-        match self.unicode {
-            true => from_utf16(&self.raw),
-            false if self.raw.is_ascii() => Some(self.lossy()),
-            false => None,
+        if self.unicode {
+            from_utf16(&self.raw)
+        } else {
+            self.raw.is_ascii().then(|| self.lossy())
         }
     }
 
     /// The text as far as its letters are known.
     pub(super) fn lossy(&self) -> String {
-        match self.unicode {
-            true => crate::text::Encoding::Utf16Le
+        if self.unicode {
+            crate::text::Encoding::Utf16Le
                 .decode(&self.raw)
-                .into_owned(),
-            false => crate::text::Encoding::Utf8.decode(&self.raw).into_owned(),
+                .into_owned()
+        } else {
+            crate::text::Encoding::Utf8.decode(&self.raw).into_owned()
         }
     }
 

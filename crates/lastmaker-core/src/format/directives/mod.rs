@@ -84,9 +84,10 @@ impl Format for Directives {
         // Such files go by any name, but have no ending that says something else.
         let free = !file_name.contains('.') || file_name.ends_with(".conf");
         let known = !self.signs.is_empty() && free && signed();
-        match self.about.is_named(file_name) || known {
-            true => Claim::IfWellFormed,
-            false => Claim::No,
+        if self.about.is_named(file_name) || known {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
         }
     }
 

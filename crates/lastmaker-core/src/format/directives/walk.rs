@@ -79,9 +79,10 @@ impl Walk<'_, '_> {
             .iter()
             .find(|(known, _)| *known == lower);
         let how = special.map_or(self.dialect().usual, |(_, how)| *how);
-        self.directive = match name.contains(['/', '\\', '"']) {
-            true => String::new(),
-            false => name.to_owned(),
+        self.directive = if name.contains(['/', '\\', '"']) {
+            String::new()
+        } else {
+            name.to_owned()
         };
         self.arguments = 0;
         let behind = match special {
@@ -203,10 +204,7 @@ impl Walk<'_, '_> {
                 true => start + 1..start + trimmed.len() - 1,
                 false => start..start + trimmed.len(),
             };
-            let hint = match quoted {
-                true => Hint::Code,
-                false => Hint::Name,
-            };
+            let hint = if quoted { Hint::Code } else { Hint::Name };
             let value = self.wear.assigned.clone();
             return self.emit(inside, &value, Role::Value, hint, true);
         }
@@ -252,13 +250,12 @@ impl Walk<'_, '_> {
                     // The line's first word is its directive.
                     self.arguments += 1;
                 }
-                match text.starts_with('[') {
+                if text.starts_with('[') {
                     // Brackets quote, or take one letter of several.
-                    true => self.unknown(at..end),
-                    false => {
-                        let word = self.wear.word.clone();
-                        self.emit(at..end, &word, Role::Value, Hint::Word, true);
-                    }
+                    self.unknown(at..end);
+                } else {
+                    let word = self.wear.word.clone();
+                    self.emit(at..end, &word, Role::Value, Hint::Word, true);
                 }
                 at = end;
             }

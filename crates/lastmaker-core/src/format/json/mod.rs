@@ -39,9 +39,10 @@ impl Format for Json {
         if ABOUT.is_named(file_name) {
             return Claim::Certain;
         }
-        match begins(text) {
-            true => Claim::Perhaps,
-            false => Claim::No,
+        if begins(text) {
+            Claim::Perhaps
+        } else {
+            Claim::No
         }
     }
 

@@ -219,9 +219,10 @@ impl<'a, 'e> Walk<'a, 'e> {
             Kind::List => Hint::Word,
             Kind::Document => Hint::Name,
         };
-        let (told, sound) = match escapes {
-            true => string_role(&self.text[span.clone()], &JSON, normal),
-            false => (normal, true),
+        let (told, sound) = if escapes {
+            string_role(&self.text[span.clone()], &JSON, normal)
+        } else {
+            (normal, true)
         };
         self.grammar.note(sound, Grammar::Escapes);
         let role = if closed { told } else { Role::Stray };

@@ -54,9 +54,10 @@ impl Beginnings {
         for (kind, quote) in syntax.quotes.iter().enumerate() {
             let first = quote.first_byte();
             all.quotes[usize::from(first)].push(kind);
-            all.kinds[usize::from(first)] = match first.is_ascii_alphabetic() {
-                true => Begins::Prefix,
-                false => Begins::Something,
+            all.kinds[usize::from(first)] = if first.is_ascii_alphabetic() {
+                Begins::Prefix
+            } else {
+                Begins::Something
             };
         }
         let blocks = syntax.block_comments.iter().map(|(open, _)| open);

@@ -167,10 +167,11 @@ impl Format for Syntax {
 
     fn reader(&'static self, text: &str, _: Encoding) -> Box<dyn Reader> {
         let wrappings = Wrappings::of(self);
-        Box::new(match self.in_statements {
-            true => wrappings.made_by(text),
+        Box::new(if self.in_statements {
+            wrappings.made_by(text)
+        } else {
             // Most documents have few kinds of strings.
-            false => wrappings,
+            wrappings
         })
     }
 }

@@ -37,9 +37,10 @@ pub(super) fn whole_statements(wear: &Wrappings, text: &str) -> Option<Records> 
             // One that is not over may go on in what comes.
             Some(lexeme.over.unwrap_or(bytes.len()))
         };
-        at = match sign < bytes.len() {
-            true => comment().or_else(string).unwrap_or(sign + 1),
-            false => sign,
+        at = if sign < bytes.len() {
+            comment().or_else(string).unwrap_or(sign + 1)
+        } else {
+            sign
         };
     }
     let end = statement.or(row)?;

@@ -87,9 +87,10 @@ impl<'a, 'e> Walk<'a, 'e> {
                 break;
             };
             at = next;
-            let comment = match beginnings.of_comment(bytes[at]) {
-                true => syntax.comment_end(self.text, at),
-                false => None,
+            let comment = if beginnings.of_comment(bytes[at]) {
+                syntax.comment_end(self.text, at)
+            } else {
+                None
             };
             if let Some(end) = comment {
                 self.code(between..at);

@@ -43,12 +43,11 @@ impl Walk<'_, '_> {
             let inside = span.start + url.inside.start..span.start + url.inside.end;
             self.emit(from..inside.start, Role::Prose, Hint::Prose, wrapped, &[]);
             from = inside.end;
-            match url.quoted {
-                true => {
-                    let role = address_role(&self.text[inside.clone()]);
-                    self.emit(inside, role, Hint::Name, wrapped, site);
-                }
-                false => self.emit_url(inside, Hint::Name, wrapped, site),
+            if url.quoted {
+                let role = address_role(&self.text[inside.clone()]);
+                self.emit(inside, role, Hint::Name, wrapped, site);
+            } else {
+                self.emit_url(inside, Hint::Name, wrapped, site);
             }
         }
         self.emit(from..span.end, Role::Prose, Hint::Prose, wrapped, &[]);

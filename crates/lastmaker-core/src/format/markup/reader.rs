@@ -183,9 +183,10 @@ impl Walk<'_, '_> {
         // Between runs of a string only what may be a place ends it.
         let in_string = self.gathered.is_some();
         let tells_place = |one: &Attribute| one.tells == Tells::Place;
-        let matters = match in_string {
-            true => telling.iter().any(tells_place),
-            false => !telling.is_empty(),
+        let matters = if in_string {
+            telling.iter().any(tells_place)
+        } else {
+            !telling.is_empty()
         };
         if matters {
             self.end_string();
@@ -257,10 +258,7 @@ impl Walk<'_, '_> {
         if url && (self.wear.encodes || raw.contains('%')) && !has_scheme(raw) {
             return self.emit_url(attribute.value.clone(), hint, wrapped, &site);
         }
-        let role = match url {
-            true => address_role(raw),
-            false => Role::Value,
-        };
+        let role = if url { address_role(raw) } else { Role::Value };
         self.emit(attribute.value.clone(), role, hint, wrapped, &site);
     }
 
@@ -293,9 +291,10 @@ impl Walk<'_, '_> {
             .is_some_and(|element| &text[element.name.clone()] == "key");
         let key = is_key.then(|| raw.trim().to_owned());
         if may_hold_place || is_lone_letter(raw) {
-            let (role, hint) = match self.wear.html {
-                true => (Role::Prose, Hint::Prose),
-                false => (Role::Value, self.hint()),
+            let (role, hint) = if self.wear.html {
+                (Role::Prose, Hint::Prose)
+            } else {
+                (Role::Value, self.hint())
             };
             self.emit(span.clone(), role, hint, Wrapped::Text, &[]);
         }

@@ -17,11 +17,12 @@ pub(super) fn of_picture_list(text: &str) -> Vec<Range<usize>> {
             all.push(start..end);
         }
         // A comma after the URL ends the picture; else one after its width does.
-        at = match end < url {
-            true => url,
-            false => text[url..]
+        at = if end < url {
+            url
+        } else {
+            text[url..]
                 .find(',')
-                .map_or(text.len(), |length| url + length),
+                .map_or(text.len(), |length| url + length)
         };
     }
     all

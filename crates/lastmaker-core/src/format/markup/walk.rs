@@ -94,9 +94,10 @@ impl<'a, 'e> Walk<'a, 'e> {
         tail: &[&str],
     ) {
         // A URI with a scheme encodes its own letters.
-        let layers = match has_scheme(&self.text[span.clone()]) {
-            true => self.wear.of_string(wrapped).clone(),
-            false => self.wear.of_url(wrapped).clone(),
+        let layers = if has_scheme(&self.text[span.clone()]) {
+            self.wear.of_string(wrapped).clone()
+        } else {
+            self.wear.of_url(wrapped).clone()
         };
         let role = address_role(&self.text[span.clone()]);
         self.pass(span, &layers, role, hint, tail);

@@ -43,9 +43,10 @@ impl Wrappings {
         let layer = |quote| alone(Markup { quote, letters });
         let bytes = text.as_bytes();
         let mut percents = memchr::memchr_iter(b'%', bytes).map(|at| &bytes[at + 1..]);
-        let part = match percents.any(|code| matches!(code, [b'C' | b'c', ..])) {
-            true => UriPart::Path,
-            false => UriPart::Link,
+        let part = if percents.any(|code| matches!(code, [b'C' | b'c', ..])) {
+            UriPart::Path
+        } else {
+            UriPart::Link
         };
         Self {
             html,

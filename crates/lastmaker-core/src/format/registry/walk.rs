@@ -100,9 +100,10 @@ impl Walk<'_, '_> {
             ignore_case: true,
             outlives_import: !self.is_hive(),
         };
-        let layers = match self.is_hive() {
-            true => self.wear.string.clone(),
-            false => self.wear.plain.clone(),
+        let layers = if self.is_hive() {
+            self.wear.string.clone()
+        } else {
+            self.wear.plain.clone()
         };
         self.emit(span, role, &layers, Hint::KeyPath);
         end + 1

@@ -88,9 +88,10 @@ impl Walk<'_, '_> {
             return;
         }
         let worn = self.wear.unit_path.clone();
-        let before = match BEHIND_COLON.contains(&key) {
-            true => raw.find(':').map_or(0, |colon| colon + 1),
-            false => raw.len() - raw.trim_start_matches(['-', '+', '~']).len(),
+        let before = if BEHIND_COLON.contains(&key) {
+            raw.find(':').map_or(0, |colon| colon + 1)
+        } else {
+            raw.len() - raw.trim_start_matches(['-', '+', '~']).len()
         };
         self.emit(
             span.start + before..span.end,
@@ -107,9 +108,10 @@ impl Walk<'_, '_> {
         for word in words(&self.text[span.clone()]) {
             let word = span.start + word.start..span.start + word.end;
             let text = &self.text[word.clone()];
-            let hint = match std::mem::replace(&mut script, text == "-c") {
-                true => Hint::Script,
-                false => Hint::Word,
+            let hint = if std::mem::replace(&mut script, text == "-c") {
+                Hint::Script
+            } else {
+                Hint::Word
             };
             self.emit(word, worn, Role::Value, hint, Some(key));
         }

@@ -121,9 +121,10 @@ impl Format for Lines {
         match self.look {
             Look::EscapesIn(other) => {
                 let alike = other.claims(subject) != Claim::No;
-                match alike && signs::looks_escaped(text) {
-                    true => Claim::IfWellFormed,
-                    false => Claim::No,
+                if alike && signs::looks_escaped(text) {
+                    Claim::IfWellFormed
+                } else {
+                    Claim::No
                 }
             }
             _ if self.about.is_named(file_name) => Claim::IfWellFormed,

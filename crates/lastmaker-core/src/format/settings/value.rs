@@ -84,9 +84,10 @@ impl Walk<'_, '_> {
                 // share with one pair of backslashes shows which.
                 Quotes::Shell => {
                     let text = &raw[inside.clone()];
-                    match text.starts_with(r"\\") && typed_by_hand(text) {
-                        true => &self.wear.literal,
-                        false => &self.wear.single,
+                    if text.starts_with(r"\\") && typed_by_hand(text) {
+                        &self.wear.literal
+                    } else {
+                        &self.wear.single
                     }
                 }
             };

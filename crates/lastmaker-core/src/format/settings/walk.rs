@@ -228,9 +228,10 @@ impl<'a, 'e> Walk<'a, 'e> {
         // A blank parts them too, unless a sign follows it.
         let found = found?;
         let rest = line[found..].trim_start_matches([' ', '\t']);
-        match rest.starts_with(['=', ':']) {
-            true => Some(line.len() - rest.len()),
-            false => Some(found),
+        if rest.starts_with(['=', ':']) {
+            Some(line.len() - rest.len())
+        } else {
+            Some(found)
         }
     }
 

@@ -76,10 +76,8 @@ impl Wrappings {
         };
         let plain: Layers = Arc::new([]);
         // What the dialect has no strings of is not made for each of its documents.
-        let only_if = |has: bool, layers: &dyn Fn() -> Layers| match has {
-            true => layers(),
-            false => plain.clone(),
-        };
+        let only_if =
+            |has: bool, layers: &dyn Fn() -> Layers| if has { layers() } else { plain.clone() };
         let lists = matches!(dialect.bare, BareValue::List(..));
         let item = only_if(lists, &|| {
             let field: Arc<dyn Layer> = Arc::new(Field::of_list());

@@ -321,13 +321,14 @@ impl<'a> Walk<'a, '_> {
     fn word(&mut self, start: usize) -> usize {
         let (end, closed) = shell_word_end(self.text, start);
         self.grammar.note(closed, Grammar::Broken);
-        let start = match self.goes_on == Some(start) {
+        let start = if self.goes_on == Some(start) {
             // Its first part is the end of a path that a command begins.
-            true => match self.text[start..end].find(':') {
+            match self.text[start..end].find(':') {
                 Some(colon) => start + colon + 1,
                 None => return end,
-            },
-            false => start,
+            }
+        } else {
+            start
         };
         let text = self.text;
         let word = &text[start..end];
@@ -362,9 +363,10 @@ impl<'a> Walk<'a, '_> {
             return end;
         }
         let bare = !raw.contains(['"', '\'']);
-        let role = match bare {
-            true => string_role(raw, &SHELL_WORD, Role::Value).0,
-            false => Role::Value,
+        let role = if bare {
+            string_role(raw, &SHELL_WORD, Role::Value).0
+        } else {
+            Role::Value
         };
         let layers = self.wear.word.clone();
         self.emit(start..end, &layers, role, hint, key);
@@ -417,9 +419,10 @@ impl<'a> Walk<'a, '_> {
 
     /// The lines up to one that is `end`.
     fn document(&mut self, at: usize, end: &DocumentEnd) -> usize {
-        let layers = match end.quoted {
-            true => self.wear.plain.clone(),
-            false => self.wear.document.clone(),
+        let layers = if end.quoted {
+            self.wear.plain.clone()
+        } else {
+            self.wear.document.clone()
         };
         let mut next = at;
         while next < self.text.len() {

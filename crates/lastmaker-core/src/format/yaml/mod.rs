@@ -72,9 +72,10 @@ impl Format for Yaml {
     fn claims(&self, subject: &Subject<'_>) -> Claim {
         let (text, file_name) = (subject.text, subject.file_name);
         let started = self.starts.iter().any(|start| text.starts_with(start));
-        match self.about.is_named(file_name) || started {
-            true => Claim::IfWellFormed,
-            false => Claim::No,
+        if self.about.is_named(file_name) || started {
+            Claim::IfWellFormed
+        } else {
+            Claim::No
         }
     }
 

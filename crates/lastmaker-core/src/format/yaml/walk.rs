@@ -251,9 +251,10 @@ impl<'a> Walk<'a, '_> {
             end = further;
         }
         self.at = end;
-        let layers = match self.brackets.is_empty() {
-            true => &self.wear.outside,
-            false => &self.wear.inside,
+        let layers = if self.brackets.is_empty() {
+            &self.wear.outside
+        } else {
+            &self.wear.inside
         };
         self.scalar(start..end, layers, Role::Value, start);
     }
@@ -275,13 +276,12 @@ impl<'a> Walk<'a, '_> {
         let marked = |letters: Sixteen| {
             let lines = letters.equal(b'\n').or(letters.equal(b'\r'));
             let signs = letters.equal(b':').or(letters.equal(b'#')).or(lines);
-            match within {
-                false => signs,
-                true => {
-                    let list = letters.equal(b'[').or(letters.equal(b']'));
-                    let pairs = letters.equal(b'{').or(letters.equal(b'}'));
-                    signs.or(letters.equal(b',')).or(list).or(pairs)
-                }
+            if !within {
+                signs
+            } else {
+                let list = letters.equal(b'[').or(letters.equal(b']'));
+                let pairs = letters.equal(b'{').or(letters.equal(b'}'));
+                signs.or(letters.equal(b',')).or(list).or(pairs)
             }
         };
         while at < bytes.len() {
@@ -312,9 +312,10 @@ impl<'a> Walk<'a, '_> {
             !self.brackets.is_empty() || rest.is_empty() || rest.starts_with(char::is_whitespace)
         });
         if is_key {
-            let column = match self.brackets.is_empty() {
-                true => self.column(from),
-                false => usize::MAX,
+            let column = if self.brackets.is_empty() {
+                self.column(from)
+            } else {
+                usize::MAX
             };
             self.leave(column);
             let text = self.text;
@@ -416,9 +417,10 @@ impl<'a> Walk<'a, '_> {
         // The innermost names tell enough.
         let keys = &self.keys[self.keys.len().saturating_sub(MOST_STEPS)..];
         let told = role != Role::Prose && self.upcoming.sign(span.start) < span.end;
-        let site = match told {
-            true => self.way.through(keys.iter().map(|key| key.name)),
-            false => &[],
+        let site = if told {
+            self.way.through(keys.iter().map(|key| key.name))
+        } else {
+            &[]
         };
         (self.each)(Passage {
             span,

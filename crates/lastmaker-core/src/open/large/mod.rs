@@ -195,9 +195,10 @@ impl<'a> LargeText<'a> {
             let claimants = self.claimants(start, marks).into_iter();
             claimants.map(|(format, _)| format.name()).collect()
         };
-        let mut signs = Signs::new(match names(&all) == names(&[]) {
-            true => Vec::new(),
-            false => all,
+        let mut signs = Signs::new(if names(&all) == names(&[]) {
+            Vec::new()
+        } else {
+            all
         });
         if matches!(
             self.kind.found.encoding,

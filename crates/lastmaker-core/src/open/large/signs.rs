@@ -39,9 +39,10 @@ impl Signs {
             });
         }
         let kept = joined.len().min(LONGEST);
-        self.before = match piece.len() < LONGEST {
-            true => joined[joined.len() - kept..].to_vec(),
-            false => piece[piece.len() - LONGEST..].to_vec(),
+        self.before = if piece.len() < LONGEST {
+            joined[joined.len() - kept..].to_vec()
+        } else {
+            piece[piece.len() - LONGEST..].to_vec()
         };
     }
 

@@ -101,9 +101,10 @@ pub(super) fn relative(
     let whole = chain.content(document.raw(&site.span));
     let kept = site.chain.span_at(depth, cut..content.len())?;
     let behind = whole.get(kept.end..)?;
-    let alone = match is_uri {
-        false => behind.is_empty(),
-        true => is_file_scheme(whole) && (behind.is_empty() || behind.starts_with(['#', '?'])),
+    let alone = if !is_uri {
+        behind.is_empty()
+    } else {
+        is_file_scheme(whole) && (behind.is_empty() || behind.starts_with(['#', '?']))
     };
     let names = kept_names.split(['\\', '/']);
     if !alone || found.start != 0 || !comes_to(home.folder(), ups, names, new) {

@@ -205,9 +205,12 @@ fn is_set(text: &str, name: &str, respect_case: bool) -> bool {
     let (lower, upper) = (first.to_ascii_lowercase(), first.to_ascii_uppercase());
     memchr::memchr2_iter(lower, upper, bytes).any(|at| {
         let end = at + name.len();
-        let is_name = bytes.get(at..end).is_some_and(|it| match respect_case {
-            true => it == name.as_bytes(),
-            false => it.eq_ignore_ascii_case(name.as_bytes()),
+        let is_name = bytes.get(at..end).is_some_and(|it| {
+            if respect_case {
+                it == name.as_bytes()
+            } else {
+                it.eq_ignore_ascii_case(name.as_bytes())
+            }
         });
         let word =
             |byte: Option<&u8>| byte.is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_');

@@ -190,9 +190,10 @@ pub(super) fn variants(site: &SiteChange, by: Option<usize>) -> Vec<(String, Pie
     if mixed && by.is_some() {
         return Vec::new();
     }
-    let sets = match mixed || moves.len() > MOST_MOVES {
-        true => 1,
-        false => 1usize << moves.len(),
+    let sets = if mixed || moves.len() > MOST_MOVES {
+        1
+    } else {
+        1usize << moves.len()
     };
     let variant = |set: usize| {
         let is_back = |edit: Option<usize>| {

@@ -77,9 +77,10 @@ impl Folder {
         name: &OsStr,
         exclusive: bool,
     ) -> io::Result<(File, Metadata)> {
-        let share = match exclusive {
-            true => 0,
-            false => FILE_SHARE_READ | FILE_SHARE_DELETE,
+        let share = if exclusive {
+            0
+        } else {
+            FILE_SHARE_READ | FILE_SHARE_DELETE
         };
         self.open_sharing(name, share)
             .map_err(|error| match error.raw_os_error() {

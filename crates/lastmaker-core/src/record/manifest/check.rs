@@ -48,13 +48,14 @@ pub(super) fn entry(entry: &Entry, roots: &Roots) -> Result<(), &'static str> {
 
 /// Whether a step is one that a record may have, else what is wrong with it.
 pub(super) fn step(step: &Step) -> Result<(), &'static str> {
-    match step
+    if step
         .paths()
         .iter()
         .all(|path| is_plain(path) && path.file_name().is_some())
     {
-        true => Ok(()),
-        false => Err("it names a link or folder by a path that no record has"),
+        Ok(())
+    } else {
+        Err("it names a link or folder by a path that no record has")
     }
 }
 
@@ -73,9 +74,10 @@ impl Manifest {
             let entries = self.entries.iter().map(|(_, state)| state);
             let mut states = entries.chain(self.steps.iter().map(|(_, state)| state));
             let told = states.all(|state| *state != EntryState::Begun);
-            return match end.entries + 1 == last && told {
-                true => Ok(()),
-                false => Err(missing()),
+            return if end.entries + 1 == last && told {
+                Ok(())
+            } else {
+                Err(missing())
             };
         }
         // Originals come into the record one batch before the manifest speaks of them. Their
@@ -93,9 +95,10 @@ impl Manifest {
             .filter(|original| !named.contains(&original.file_name()))
             .count();
         let ended = self.folder.join(REPORT_NAME).exists();
-        match unnamed > if ended { 0 } else { BATCH } {
-            true => Err(damage.at(last, "the lines after it are missing")),
-            false => Ok(()),
+        if unnamed > if ended { 0 } else { BATCH } {
+            Err(damage.at(last, "the lines after it are missing"))
+        } else {
+            Ok(())
         }
     }
 }

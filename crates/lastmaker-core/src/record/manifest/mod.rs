@@ -260,9 +260,10 @@ impl Manifest {
                 .strip_prefix(platform::familiar(old))
                 .ok()?
                 .to_owned();
-            let moved = match below.as_os_str().is_empty() {
-                true => new.to_owned(),
-                false => new.join(below),
+            let moved = if below.as_os_str().is_empty() {
+                new.to_owned()
+            } else {
+                new.join(below)
             };
             Some(PathText::from(moved.as_path()))
         };
@@ -332,11 +333,12 @@ fn last_line(file: &mut File) -> std::io::Result<Vec<u8>> {
 /// originals are there, a manifest that was cut.
 fn never_begun(folder: &Path, damage: &Damage<'_>) -> RecordError {
     let originals = std::fs::read_dir(folder.join(ORIGINALS_NAME));
-    match originals.is_ok_and(|mut all| all.next().is_some()) {
-        true => damage.at(0, "it is missing"),
-        false => RecordError::NeverBegun {
+    if originals.is_ok_and(|mut all| all.next().is_some()) {
+        damage.at(0, "it is missing")
+    } else {
+        RecordError::NeverBegun {
             folder: folder.to_owned(),
-        },
+        }
     }
 }
 

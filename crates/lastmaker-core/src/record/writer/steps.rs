@@ -18,9 +18,10 @@ impl RecordWriter {
     ) -> Result<Vec<EntryState>, RecordError> {
         let mut states = Vec::with_capacity(groups.len());
         for group in groups {
-            states.push(match watch.is_stopped() {
-                true => EntryState::Left("the run was stopped".to_owned()),
-                false => self.take_group(group)?,
+            states.push(if watch.is_stopped() {
+                EntryState::Left("the run was stopped".to_owned())
+            } else {
+                self.take_group(group)?
             });
             (watch.made)(1);
         }

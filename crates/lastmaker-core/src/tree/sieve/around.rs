@@ -115,19 +115,19 @@ struct Letters<'a> {
 
 impl<'a> Letters<'a> {
     fn before(bytes: &[u8], first: usize, wide: bool, letters: &'a mut [u8; REACH]) -> Self {
-        let count = match wide {
-            false => first.min(REACH),
-            true => (first / 2).min(REACH),
+        let count = if !wide {
+            first.min(REACH)
+        } else {
+            (first / 2).min(REACH)
         };
         let room = &mut letters[REACH - count..];
-        match wide {
-            false => room.copy_from_slice(&bytes[first - count..first]),
-            true => {
-                let start = first - 2 * count;
-                let places = (start..first).step_by(2);
-                for (letter, at) in room.iter_mut().zip(places) {
-                    *letter = wide_letter(bytes, at);
-                }
+        if !wide {
+            room.copy_from_slice(&bytes[first - count..first]);
+        } else {
+            let start = first - 2 * count;
+            let places = (start..first).step_by(2);
+            for (letter, at) in room.iter_mut().zip(places) {
+                *letter = wide_letter(bytes, at);
             }
         }
         room.make_ascii_lowercase();
@@ -142,20 +142,20 @@ impl<'a> Letters<'a> {
 /// doubt it is another one.
 fn wide_letter(bytes: &[u8], at: usize) -> u8 {
     let is_zero = |at: Option<usize>| at.is_none_or(|at| bytes.get(at).is_none_or(|b| *b == 0));
-    match is_zero(at.checked_sub(1)) && is_zero(Some(at + 1)) {
-        true => bytes[at],
-        false => OTHER,
+    if is_zero(at.checked_sub(1)) && is_zero(Some(at + 1)) {
+        bytes[at]
+    } else {
+        OTHER
     }
 }
 
 /// The letter that comes so many after `end`; none where the bytes end.
 fn letter_at(bytes: &[u8], end: usize, number: usize, wide: bool) -> Option<u8> {
-    match wide {
-        false => bytes.get(end + number).copied(),
-        true => {
-            let at = end + 2 * number;
-            (at < bytes.len()).then(|| wide_letter(bytes, at))
-        }
+    if !wide {
+        bytes.get(end + number).copied()
+    } else {
+        let at = end + 2 * number;
+        (at < bytes.len()).then(|| wide_letter(bytes, at))
     }
 }
 

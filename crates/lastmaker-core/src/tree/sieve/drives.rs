@@ -89,9 +89,10 @@ impl Drive {
             return near.iter().any(|byte| b"%\\=".contains(byte)) && follows(before, &TOPS, NEAR);
         }
         follows(before, &TOPS, NEAR)
-            || match self.whole {
-                true => follows(before, &KEYS, FAR),
-                false => *last == b'/',
+            || if self.whole {
+                follows(before, &KEYS, FAR)
+            } else {
+                *last == b'/'
             }
     }
 }

@@ -359,9 +359,10 @@ impl Sieve {
         let begins = !drive || window.wide || may_begin(&bytes[..first]);
         let around = &self.signs[window.sign].around;
         let end = first + sign.len() * step;
-        match begins && around.fits(bytes, first, end, window.wide) {
-            true => Hit::Named,
-            false => Hit::Sign,
+        if begins && around.fits(bytes, first, end, window.wide) {
+            Hit::Named
+        } else {
+            Hit::Sign
         }
     }
 

@@ -86,9 +86,10 @@ fn around_name(place: &Place, at: usize, run: &str, hidden: Option<usize>) -> Ar
     };
     // Within the name a letter follows that is no letter of a run, raw or as an escape.
     let goes_on = name.split_once(run).map_or("", |(_, rest)| rest);
-    let after = match goes_on.starts_with('_') {
-        true => After::Anything,
-        false => After::NameEnds,
+    let after = if goes_on.starts_with('_') {
+        After::Anything
+    } else {
+        After::NameEnds
     };
     Around { before, after }
 }
@@ -99,9 +100,10 @@ fn last_run(name: &str) -> Before {
     let part = |c: char| c.is_ascii_alphanumeric() || c == '_';
     let end = name.trim_end_matches(|c| !part(c));
     let run = &end[end.trim_end_matches(part).len()..];
-    match run.is_empty() || !name.is_ascii() {
-        true => Before::Anything,
-        false => Before::Name(run.as_bytes().to_vec()),
+    if run.is_empty() || !name.is_ascii() {
+        Before::Anything
+    } else {
+        Before::Name(run.as_bytes().to_vec())
     }
 }
 

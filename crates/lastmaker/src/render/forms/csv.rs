@@ -51,9 +51,10 @@ fn quoted(cell: &str) -> String {
     let cell = shown(cell);
     let formula = cell.starts_with(['=', '+', '-', '@', '\t']);
     let defused = if formula { format!("'{cell}") } else { cell };
-    match defused.contains([',', '"', ';', '\'']) || defused.starts_with(' ') {
-        true => format!("\"{}\"", defused.replace('"', "\"\"")),
-        false => defused,
+    if defused.contains([',', '"', ';', '\'']) || defused.starts_with(' ') {
+        format!("\"{}\"", defused.replace('"', "\"\""))
+    } else {
+        defused
     }
 }
 

@@ -127,9 +127,10 @@ pub(super) fn item(one: &Value) -> Item {
     let before = text(one, "before");
     Item {
         at: format!("{} {}", text(one, "file"), at(one)),
-        text: match before.is_empty() {
-            true => text(one, "written"),
-            false => before,
+        text: if before.is_empty() {
+            text(one, "written")
+        } else {
+            before
         },
         why: text(one, "why"),
         right: first.map(|one| text(one, "place")).unwrap_or_default(),
@@ -180,9 +181,10 @@ fn gone(group: &Value, mut files: Vec<String>) -> Dangling {
 }
 
 pub(super) fn cure(one: &Value) -> Cure {
-    let doubt = match one["certain"] == true {
-        true => "",
-        false => "; not certain",
+    let doubt = if one["certain"] == true {
+        ""
+    } else {
+        "; not certain"
     };
     Cure {
         place: text(one, "place"),

@@ -106,46 +106,41 @@ impl View {
         let references = counted(totals, "to_move", "reference");
         let files = counted(totals, "changing_files", "file");
         let looked_at = counted(totals, "files", "file");
-        (self.title, self.changed_title) = match done {
-            true => (
+        (self.title, self.changed_title) = if done {
+            (
                 "Files that name the new place now".to_owned(),
                 "What was changed",
-            ),
-            false => (
+            )
+        } else {
+            (
                 "What a rewrite would change".to_owned(),
                 "What would be changed",
-            ),
+            )
         };
-        self.lead.push(match done {
-            true => format!(
-                "Data has moved, and {looked_at} were searched for references to where it was: {references} in {files} \
-                 had to be changed. Of every changed file the original is kept."
-            ),
-            false => format!(
-                "Data has moved, and {looked_at} were searched for references to where it was: {references} in {files} \
-                 would be changed. Nothing has been changed yet."
-            ),
-        });
+        self.lead.push(if done { format!(
+            "Data has moved, and {looked_at} were searched for references to where it was: {references} in {files} \
+             had to be changed. Of every changed file the original is kept."
+        ) } else { format!(
+            "Data has moved, and {looked_at} were searched for references to where it was: {references} in {files} \
+             would be changed. Nothing has been changed yet."
+        ) });
         let places = &totals["new_places"];
         let made = &document["done"];
-        match made.is_object() {
-            true => {
-                self.count(
-                    number(made, "rewritten_references"),
-                    "references changed",
-                    false,
-                );
-                self.count(number(made, "rewritten_files"), "files changed", false);
-            }
-            false => {
-                let label = if done {
-                    "references changed"
-                } else {
-                    "references to change"
-                };
-                self.count(number(totals, "to_move"), label, false);
-                self.count(number(totals, "changing_files"), "files", false);
-            }
+        if made.is_object() {
+            self.count(
+                number(made, "rewritten_references"),
+                "references changed",
+                false,
+            );
+            self.count(number(made, "rewritten_files"), "files changed", false);
+        } else {
+            let label = if done {
+                "references changed"
+            } else {
+                "references to change"
+            };
+            self.count(number(totals, "to_move"), label, false);
+            self.count(number(totals, "changing_files"), "files", false);
         }
         self.count(number(places, "live"), "new places that exist", false);
         self.count(
@@ -272,13 +267,15 @@ impl View {
     fn compare(&mut self, document: &Value) {
         let whole = document["whole"] == true;
         self.title = "Is the copy whole?".to_owned();
-        let how = match document["content"] == true {
-            true => "by names, sizes and contents",
-            false => "by names and sizes",
+        let how = if document["content"] == true {
+            "by names, sizes and contents"
+        } else {
+            "by names and sizes"
         };
-        self.lead.push(match whole {
-            true => format!("Yes: both sides hold the same, compared {how}."),
-            false => format!("Not quite: the two sides differ, compared {how}."),
+        self.lead.push(if whole {
+            format!("Yes: both sides hold the same, compared {how}.")
+        } else {
+            format!("Not quite: the two sides differ, compared {how}.")
         });
         self.pairs = items(document, "pairs").iter().map(pair).collect();
         let differences = items(document, "pairs").iter();

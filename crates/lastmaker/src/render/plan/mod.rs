@@ -81,9 +81,10 @@ fn write_changes(page: &mut Page<'_>, plan: &PlanReport) -> io::Result<()> {
 /// What is left of many references: each if it is few, else how many for which reason.
 fn write_doubts(page: &mut Page<'_>, plan: &PlanReport) -> io::Result<()> {
     for kinds in [DOUBTS, SEALED] {
-        match doubts::number(plan, kinds) > MANY_DOUBTS {
-            true => doubts::write_reasons(page, plan, &[kinds])?,
-            false => doubts::write_each(page, plan, kinds)?,
+        if doubts::number(plan, kinds) > MANY_DOUBTS {
+            doubts::write_reasons(page, plan, &[kinds])?;
+        } else {
+            doubts::write_each(page, plan, kinds)?;
         }
     }
     Ok(())
