@@ -96,13 +96,13 @@ impl Bounds {
             FieldKind::Whole => (end, Some(end), Stands::Alone(field.sign)),
             FieldKind::Command => {
                 let argument = argument_at(content, &field.range, start);
-                match argument.quoted {
+                if !argument.quoted {
+                    (end, Some(argument.end), Stands::Argument)
+                } else if another_root(&content[start..argument.end]) {
                     // What is in the quotes may be a command for another shell.
-                    true if another_root(&content[start..argument.end]) => {
-                        (argument.end, None, Stands::Bare)
-                    }
-                    true => (argument.end, Some(argument.end), Stands::Quoted('"')),
-                    false => (end, Some(argument.end), Stands::Argument),
+                    (argument.end, None, Stands::Bare)
+                } else {
+                    (argument.end, Some(argument.end), Stands::Quoted('"'))
                 }
             }
             FieldKind::Prose => match closing_quote(content, start, end) {

@@ -104,9 +104,10 @@ impl<'a> Telling<'a> {
                 let end = site.in_text(end).get();
                 let near = nearby(edits.as_slice(), start, end);
                 // Of markup in one long line the tags around a string tell little.
-                let string = match self.document.format.is_markup() {
-                    true => site.span.range(),
-                    false => 0..text.len(),
+                let string = if self.document.format.is_markup() {
+                    site.span.range()
+                } else {
+                    0..text.len()
                 };
                 let made = excerpt(text, near, start..end.max(start), string);
                 shown_before = to_move && self.shown.start <= start && end <= self.shown.end;

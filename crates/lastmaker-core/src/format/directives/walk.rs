@@ -200,9 +200,10 @@ impl Walk<'_, '_> {
             let quoted = trimmed.len() > 1
                 && trimmed.starts_with(['"', '\''])
                 && trimmed.ends_with(['"', '\'']);
-            let inside = match quoted {
-                true => start + 1..start + trimmed.len() - 1,
-                false => start..start + trimmed.len(),
+            let inside = if quoted {
+                start + 1..start + trimmed.len() - 1
+            } else {
+                start..start + trimmed.len()
             };
             let hint = if quoted { Hint::Code } else { Hint::Name };
             let value = self.wear.assigned.clone();

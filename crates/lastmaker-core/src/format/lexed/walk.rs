@@ -139,14 +139,16 @@ impl<'a, 'e> Walk<'a, 'e> {
             return;
         };
         let is_key = self.is_key(over);
-        let mut role = match is_key {
-            true => Role::Name {
+        let mut role = if is_key {
+            Role::Name {
                 scope: self.scope,
                 ignore_case: false,
                 outlives_import: false,
-            },
-            false if self.syntax().names_files => address_role(raw),
-            false => Role::Value,
+            }
+        } else if self.syntax().names_files {
+            address_role(raw)
+        } else {
+            Role::Value
         };
         let named = self.upcoming.sign(inside.start) < inside.end;
         if let Inside::Escaped(escapes) | Inside::Formatted(escapes) | Inside::Bytes(escapes) =
@@ -160,11 +162,14 @@ impl<'a, 'e> Walk<'a, 'e> {
         }
         let names_file = || self.syntax().names_files && is_file_name(raw);
         let matters = named || is_lone_letter(raw) || names_file();
-        let hint = match is_key || !matters {
-            true => Hint::Name,
-            false if self.hint() == Hint::Literal && is_drive_alone(raw) => Hint::Literal,
-            false if in_list(self.text, inside.start) => Hint::Word,
-            false => self.hint(),
+        let hint = if is_key || !matters {
+            Hint::Name
+        } else if self.hint() == Hint::Literal && is_drive_alone(raw) {
+            Hint::Literal
+        } else if in_list(self.text, inside.start) {
+            Hint::Word
+        } else {
+            self.hint()
         };
         if is_key {
             self.has_key(Some(raw));

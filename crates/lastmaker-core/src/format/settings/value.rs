@@ -110,9 +110,10 @@ impl Walk<'_, '_> {
             let from = item.start + (text.len() - text.trim_start().len());
             let whole = from..from + trimmed.len();
             let quoted = trimmed.len() >= 2 && trimmed.starts_with('"') && trimmed.ends_with('"');
-            let inside = match quoted {
-                true => whole.start + 1..whole.end - 1,
-                false => whole.clone(),
+            let inside = if quoted {
+                whole.start + 1..whole.end - 1
+            } else {
+                whole.clone()
             };
             let (role, sound) = string_role(&raw[inside.clone()], escapes, Role::Value);
             self.grammar.note(sound, Grammar::Escapes);
