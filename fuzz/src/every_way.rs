@@ -5,9 +5,9 @@ use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
 use lastmaker_core::answers::{CheckOptions, check, explain, preview, survey};
+use lastmaker_core::base::limits::{Limits, Means};
 use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::layer::splice;
-use lastmaker_core::limits::{Limits, Means};
 use lastmaker_core::open::{Document, LargeFault, LargeText, Reading, WindowSize};
 use lastmaker_core::plan::{DocumentPlan, PlanOptions, plan, plan_large};
 use lastmaker_core::record::{Rewrites, Store};

@@ -4,10 +4,10 @@ use std::io;
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
+use crate::base::limits::{Limits, Means};
 use crate::container::Budget;
 use crate::judge::Looking;
 use crate::layer::VariableForm;
-use crate::limits::{Limits, Means};
 use crate::open::{
     FileSource, Inside, LargeFault, LargeText, Reading, Source, Visitor, WindowSize, encoding_of,
     pieces, visit, visit_link, visit_windows,

@@ -15,8 +15,8 @@ use lastmaker_core::answers::{
     CheckOptions, RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain,
     find_record, history, prepare, preview, settle_unfinished, survey,
 };
+use lastmaker_core::base::limits::Means;
 use lastmaker_core::job::Job;
-use lastmaker_core::limits::Means;
 use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
 use lastmaker_core::report::{Answer, CheckReport, Document, RecordKind, Standing, Target};
 use lastmaker_core::resolve::Resolver;

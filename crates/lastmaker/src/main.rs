@@ -69,7 +69,7 @@ fn main() -> std::process::ExitCode {
         }
     };
     interrupt::listen();
-    lastmaker_core::threads::prepare();
+    lastmaker_core::base::threads::prepare();
     let talk = &arguments.talk;
     let timed = talk.is_timed().then(|| timing::begin(talk.verbose > 1));
     let result = match arguments.command {

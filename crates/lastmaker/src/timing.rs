@@ -6,7 +6,7 @@ use std::fmt::Write as _;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
-use lastmaker_core::phase::TARGET;
+use lastmaker_core::base::phase::TARGET;
 use tracing::field::{Field, Visit};
 use tracing::span::{Attributes, Id, Record};
 use tracing::{Event, Metadata, Subscriber};

@@ -1,12 +1,12 @@
 //! How the references of one file are read, layer by layer.
 
 use super::written::{Written, written};
+use crate::base::limits::Limits;
 use crate::container::{Holding, Part};
 use crate::format::Role;
 use crate::job::Job;
 use crate::judge::{Case, Reason, Unproven, Verdict, before_rewrite};
 use crate::layer::{TextEdits, TextOffset};
-use crate::limits::Limits;
 use crate::open::{Group, Kind, LINK, Leaf, Left, LineCounter, SitePassage, Visitor, kind_of};
 use crate::place::Found;
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Spellings, Teller, decide};

@@ -7,8 +7,8 @@ use thiserror::Error;
 
 use super::ground::Ground;
 use super::{Way, Works};
+use crate::base::platform::{has_links, may_change};
 use crate::place::{Place, Root};
-use crate::platform::{has_links, may_change};
 use crate::record::LinkKind;
 use crate::report::Target;
 use crate::resolve::Resolver;

@@ -4,10 +4,10 @@
 use std::ops::Range;
 
 use super::{Escaped, Escapes, SHELL_ANSI, SHELL_DOUBLE, SHELL_WORD, Style, encode_fresh};
+use crate::base::chunk::{Chunk, length_until};
 use crate::layer::{
     Edit, Edits, Expansion, Layer, Malformed, MapBuilder, Opened, Unfit, VariableForm,
 };
-use crate::sixteen::{Sixteen, length_until};
 
 /// What a person calls the layer of a shell's word.
 pub const SHELL: &str = "shell word";
@@ -108,7 +108,7 @@ fn piece(text: &[u8], at: usize) -> Option<Piece> {
 
 /// Where the double quotes are closed that were opened before `at`.
 fn double_end(text: &[u8], at: usize) -> usize {
-    let marked = |letters: Sixteen| {
+    let marked = |letters: Chunk| {
         let signs = letters.equal(b'\\').or(letters.equal(b'$'));
         letters.equal(b'"').or(signs)
     };
@@ -163,7 +163,7 @@ fn is_bare(letter: u8) -> bool {
 /// How many letters there are before the next sign.
 fn plain_length(text: &[u8]) -> usize {
     // All signs are among these, beside a few that are none.
-    let marked = |letters: Sixteen| {
+    let marked = |letters: Chunk| {
         let ends = letters.equal(b';').or(letters.equal(b'|'));
         let brackets = letters.equal(b'<').or(letters.equal(b'>'));
         let quotes = letters.equal(b'\\').or(letters.equal(b'`'));

@@ -13,9 +13,9 @@ use serde::{Deserialize, Serialize};
 
 use super::Pair;
 use super::pair::Twin;
-use crate::platform;
+use crate::base::platform;
+use crate::base::threads::with_threads;
 use crate::report::LeftFile;
-use crate::threads::with_threads;
 
 /// What comparing contents brought.
 #[derive(Debug, Default)]

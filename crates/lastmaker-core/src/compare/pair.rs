@@ -13,9 +13,9 @@ use rayon::Scope as Tasks;
 use super::listing::{Item, Kind, list};
 use super::names::{difference, likeness};
 use super::{Apart, Comparing, Pair};
+use crate::base::threads::with_threads;
 use crate::place::same_name;
 use crate::report::{ComparedFolder, Difference, DifferenceKind, LeftFile, Side};
-use crate::threads::with_threads;
 
 /// What a walk over both sides found.
 #[derive(Debug, Default)]

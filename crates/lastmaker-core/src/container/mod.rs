@@ -20,8 +20,8 @@ use std::cell::Cell;
 use std::ops::Range;
 
 use crate::about::About;
+use crate::base::limits::Limits;
 use crate::layer::{ByteEdits, Edit, Edits};
-use crate::limits::Limits;
 use crate::place::Hint;
 
 /// Containers in containers are followed so deep.

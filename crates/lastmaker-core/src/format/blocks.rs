@@ -3,7 +3,7 @@
 //! The text is looked at in blocks of sixty-four letters, each once: a bit for each letter says what it is, and
 //! where the next one of a kind is, or whether there is one in between, is asked of the bits.
 
-use crate::sixteen::{SIXTEEN, Sixteen};
+use crate::base::chunk::{CHUNK, Chunk};
 
 /// What is in a string: an escape, …
 pub(super) const ESCAPE: u8 = 1;
@@ -48,7 +48,7 @@ impl Block {
     fn of(letters: &[u8; BLOCK]) -> Self {
         let mut block = Self::default();
         let mut at = 0;
-        while let Some(letters) = Sixteen::at(letters, at) {
+        while let Some(letters) = Chunk::at(letters, at) {
             let line_ends = letters.equal(b'\n');
             let stops = letters.equal(b'"').or(letters.equal(b'\\')).or(line_ends);
             let signs = letters.equal(b':').or(letters.equal(b'/'));
@@ -58,7 +58,7 @@ impl Block {
             block.signs |= signs.bits() << at;
             block.dots |= letters.equal(b'.').bits() << at;
             block.others |= blanks.not().bits() << at;
-            at += SIXTEEN;
+            at += CHUNK;
         }
         block
     }

@@ -1,6 +1,6 @@
 //! Telling regular expressions and commands of editors from places.
 
-use crate::ascii::length_before;
+use crate::base::ascii::length_before;
 use crate::place::Found;
 
 /// Whether what is around a place shows that it stands in a regular expression, of a drive whether

@@ -8,7 +8,7 @@ use super::found::{Found, Stands, Token};
 use super::hint::Hint;
 use super::root::{RootAt, closing_sign, expansion_end, run};
 use super::{OPAQUE, Root, Spelling};
-use crate::ascii::{is_alphanumeric, length_before};
+use crate::base::ascii::{is_alphanumeric, length_before};
 
 /// How far the place at `root` reaches, and how it is spelled. `next` is where the root of the
 /// next place of the field ends, as far as that is known.

@@ -30,7 +30,7 @@ pub(crate) use upcoming::{Letters, OF_PLACES, Upcoming, lines_with};
 
 use std::fmt::{self, Write};
 
-use crate::fingerprint::fingerprint;
+use crate::base::fingerprint::fingerprint;
 use unicode_normalization::{UnicodeNormalization, is_nfc_quick};
 
 /// The letter that is in a decoded content for a unit that is no Unicode scalar: a

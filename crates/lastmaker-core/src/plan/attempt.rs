@@ -1,12 +1,12 @@
 //! What is meant of passages as far as they tell by themselves, a new copy of the document, and the proof of
 //! that.
 
+use crate::base::compact::CompactList;
+use crate::base::limits::Limits;
 use crate::format::Grammar;
 use crate::judge::{Allowance, Case, Unproven};
 use crate::layer::{ByteEdits, TextEdits, Unfit, splice};
-use crate::limits::Limits;
 use crate::open::{Document, SitePassage};
-use crate::packed::Packed;
 use crate::place::Finder;
 use crate::record::SiteChange;
 
@@ -92,7 +92,7 @@ pub(super) struct Attempt<'a> {
 pub(super) struct MadeCopy {
     pub(super) edits: ByteEdits,
     pub(super) new: Vec<u8>,
-    pub(super) changes: Packed<SiteChange>,
+    pub(super) changes: CompactList<SiteChange>,
 }
 
 impl Attempt<'_> {

@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use crate::fingerprint::fingerprint;
+use crate::base::fingerprint::fingerprint;
 use crate::format::{Passage, Role};
 use crate::layer::{Edits, InLayer, OpenedChain, splice};
 use crate::open::Document;

@@ -1,6 +1,7 @@
 //! What becomes of the bytes of a file: of a document, or of the parts of a container, and of
 //! the container around them.
 
+use crate::base::compact::CompactList;
 use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Refused, Source};
 use crate::judge::{self, Reason};
 use crate::layer::{ByteEdits, splice};
@@ -8,7 +9,6 @@ use crate::open::{
     Group, Inside, Kind, LargeFault, LargeText, Leaf, Left, Visitor, join_ways, kind_of, visit,
     visit_link, visit_windows,
 };
-use crate::packed::Packed;
 use crate::record::SiteChange;
 use crate::report::{Reference, Standing};
 use crate::tree::Sieve;
@@ -23,7 +23,7 @@ pub(super) struct ContentPlan {
     /// The name of their encoding; empty for a container.
     pub(super) encoding: &'static str,
     /// Every reference that a move touches, in order.
-    pub(super) references: Packed<Reference>,
+    pub(super) references: CompactList<Reference>,
     /// What changes, if that is wanted; empty if nothing does.
     pub(super) edits: ByteEdits,
     /// The new bytes; none if nothing changes.
@@ -31,7 +31,7 @@ pub(super) struct ContentPlan {
     /// The container that they are.
     pub(super) container: Option<&'static dyn Container>,
     /// What changes, piece by piece, as a record keeps it.
-    pub(super) sites: Packed<SiteChange>,
+    pub(super) sites: CompactList<SiteChange>,
 }
 
 /// Plans the rewrite of `inside`, whatever it is; none if no move touches it. Gives too what of
@@ -219,11 +219,11 @@ impl PlannedGroup<'_> {
         let mut whole = ContentPlan {
             format: self.container.name(),
             encoding: "",
-            references: Packed::default(),
+            references: CompactList::default(),
             edits,
             new,
             container: Some(self.container),
-            sites: Packed::default(),
+            sites: CompactList::default(),
         };
         for (_, planned) in self.parts {
             whole.references.append(planned.references);
@@ -345,6 +345,6 @@ impl ContentPlan {
         self.references.change(withdraw);
         self.edits = ByteEdits::default();
         self.new = None;
-        self.sites = Packed::default();
+        self.sites = CompactList::default();
     }
 }

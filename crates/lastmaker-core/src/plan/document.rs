@@ -1,9 +1,9 @@
 //! One document and the sheet become a plan: what changes, what is left, and why.
 
+use crate::base::compact::CompactList;
 use crate::judge::Unproven;
 use crate::layer::ByteEdits;
 use crate::open::Document;
-use crate::packed::Packed;
 use crate::record::SiteChange;
 use crate::report::Reference;
 
@@ -15,7 +15,7 @@ use super::rounds::{Decided, decide};
 #[derive(Debug)]
 pub struct DocumentPlan {
     /// Every reference that a move touches, in order.
-    pub references: Packed<Reference>,
+    pub references: CompactList<Reference>,
     /// The edits of the file's bytes, if they are wanted; empty if nothing changes.
     pub edits: ByteEdits,
     /// The new bytes; none if nothing changes.
@@ -23,7 +23,7 @@ pub struct DocumentPlan {
     /// Why the file as a whole is left, although references would move.
     pub left: Option<Unproven>,
     /// What changes, piece by piece, as a record keeps it.
-    pub sites: Packed<SiteChange>,
+    pub sites: CompactList<SiteChange>,
 }
 
 /// Plans the rewrite of one document.

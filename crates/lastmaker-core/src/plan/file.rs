@@ -3,13 +3,13 @@
 use std::io;
 use std::path::{Path, PathBuf};
 
+use crate::base::compact::CompactList;
+use crate::base::phase::{Phase, TARGET};
 use crate::container::Budget;
 use crate::job::{Job, RelativeReferences, left_in};
 use crate::judge::Reason;
 use crate::layer::ByteEdits;
 use crate::open::{Inside, LINK, LargeText};
-use crate::packed::Packed;
-use crate::phase::{Phase, TARGET};
 use crate::record::{Chain, LinkKind, SiteChange, hash_file, hash_link, kind_of_link, target_from};
 use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
@@ -48,7 +48,7 @@ pub struct FilePlan {
     /// The moves that it will have been through, if they are not all those of the sheet.
     pub moves: Option<Vec<String>>,
     /// What changes, piece by piece, as a record keeps it.
-    pub sites: Packed<SiteChange>,
+    pub sites: CompactList<SiteChange>,
     /// What sort of link it is and where it will lead, if it is a link.
     pub link: Option<(LinkKind, PathBuf)>,
     /// Whether programs write it piece by piece while they have it open.
@@ -324,7 +324,7 @@ impl FilePlan {
             edits: large.edits,
             new: None,
             container: None,
-            sites: Packed::default(),
+            sites: CompactList::default(),
         };
         let before = large.before.unwrap_or(NOT_FOR_RECORD);
         Self::new(entry, plan, before, large.after)
@@ -337,7 +337,7 @@ impl FilePlan {
             .change(|reference| reference.withdraw(standing, name, &why));
         self.edits = ByteEdits::default();
         self.changes = false;
-        self.sites = Packed::default();
+        self.sites = CompactList::default();
         self.after = self.before;
     }
 

@@ -2,10 +2,10 @@
 
 use blake3::Hash;
 
+use crate::base::compact::CompactList;
 use crate::judge::Unproven;
 use crate::layer::{ByteEdits, Edit, Edits};
 use crate::open::{LargeFault, LargeText, Source, SplicedSource, pieces};
-use crate::packed::Packed;
 use crate::report::Reference;
 use crate::tree::Sieve;
 
@@ -20,7 +20,7 @@ pub struct LargePlan {
     /// Name of its encoding.
     pub encoding: &'static str,
     /// Every reference that a move touches, in order.
-    pub references: Packed<Reference>,
+    pub references: CompactList<Reference>,
     /// The edits of its bytes.
     pub edits: ByteEdits,
     /// Hash of it as it was read, if it is planned for a record.
@@ -52,7 +52,7 @@ pub fn plan_large(
     options: PlanOptions<'_>,
     sieve: &Sieve,
 ) -> Result<Option<LargePlan>, LargePlanFault> {
-    let mut references = Packed::default();
+    let mut references = CompactList::default();
     let mut edits: Vec<Edit> = Vec::new();
     // The whole is proved by its edits.
     let of_window = PlanOptions {

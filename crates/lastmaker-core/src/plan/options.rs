@@ -4,8 +4,8 @@ use std::path::Path;
 
 use super::mend::Mender;
 use super::spellings::Spellings;
+use crate::base::limits::Limits;
 use crate::job::Job;
-use crate::limits::Limits;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::fingerprint::fingerprint;
+use crate::base::fingerprint::fingerprint;
 use crate::layer::{Edit, Edits, Layers, TextEdits, TextSpan, Unfit, splice};
 use crate::open::{Document, SitePassage};
 use crate::place::{Found, Place, Root, readings};

@@ -1,12 +1,12 @@
 //! The new copy read again by the same reader, before anything is written.
 
-use crate::fingerprint::fingerprint;
+use crate::base::compact::CompactList;
+use crate::base::fingerprint::fingerprint;
+use crate::base::phase::Phase;
 use crate::format::{Grammar, Passage, Realm, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::Document;
-use crate::packed::Packed;
-use crate::phase::Phase;
 use crate::place::Finder;
 use crate::record::SiteChange;
 
@@ -40,7 +40,7 @@ impl From<Unfit> for Flaw {
 pub(super) struct Outline {
     start: u32,
     length: u32,
-    role: PackedRole,
+    role: CompactRole,
 }
 
 /// The longest text of which outlines can be kept, in bytes.
@@ -52,7 +52,7 @@ impl Outline {
         Self {
             start: passage.span.start as u32,
             length: passage.span.len() as u32,
-            role: PackedRole::of(passage.role),
+            role: CompactRole::of(passage.role),
         }
     }
 
@@ -64,9 +64,9 @@ impl Outline {
 
 /// A role in four bytes: which one, its flags, and of its number what there is room for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct PackedRole(u32);
+struct CompactRole(u32);
 
-impl PackedRole {
+impl CompactRole {
     const BY_HAND: u32 = 4;
     const TORN: u32 = 6;
 
@@ -132,13 +132,13 @@ impl Proof<'_> {
         &self,
         new: &[u8],
         kept: &Kept<'_>,
-    ) -> Result<Packed<SiteChange>, Flaw> {
+    ) -> Result<CompactList<SiteChange>, Flaw> {
         let _phase = Phase::Prove.span().entered();
         let again = self.old.again(new).ok_or(Unproven::NotText)?;
         self.is_read_alike(&again)?;
         let repaired = self.promise.repaired;
         let mut flaws = Flaws::default();
-        let mut changes = Packed::default();
+        let mut changes = CompactList::default();
         let mut count = 0;
         let grammar = again.passages(&mut |ordinal, passage| {
             count += 1;

@@ -1,9 +1,9 @@
 //! What is told of each reference of a plan.
 
+use crate::base::compact::CompactList;
 use crate::judge::Reason;
 use crate::layer::{Edit, TextEdits};
 use crate::open::{Document, LineCounter, SitePassage};
-use crate::packed::Packed;
 use crate::place::{Found, Place};
 use crate::report::{FileName, Position, Reference, Standing, Surroundings};
 use crate::resolve::Resolver;
@@ -59,7 +59,7 @@ pub(super) struct Telling<'a> {
     lines: LineCounter,
     /// What part of the text the surroundings of the last change show.
     shown: std::ops::Range<usize>,
-    references: Packed<Reference>,
+    references: CompactList<Reference>,
 }
 
 impl<'a> Telling<'a> {
@@ -69,12 +69,12 @@ impl<'a> Telling<'a> {
             resolver,
             lines: document.lines(),
             shown: 0..0,
-            references: Packed::default(),
+            references: CompactList::default(),
         }
     }
 
     /// What was told, in the order of the text.
-    pub(super) fn into_references(self) -> Packed<Reference> {
+    pub(super) fn into_references(self) -> CompactList<Reference> {
         self.references
     }
 

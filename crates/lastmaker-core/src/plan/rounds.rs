@@ -7,12 +7,12 @@
 
 use std::collections::{HashMap, HashSet, VecDeque};
 
+use crate::base::compact::CompactList;
+use crate::base::limits::Limits;
 use crate::format::Grammar;
 use crate::judge::{Reason, Unproven};
 use crate::layer::{ByteEdits, Edit, TextEdits, Unfit};
-use crate::limits::Limits;
 use crate::open::{Document, SitePassage};
-use crate::packed::Packed;
 use crate::place::{Finder, MOST_FINDS};
 use crate::record::SiteChange;
 use crate::sheet::Decision;
@@ -43,7 +43,7 @@ pub(crate) struct Decided {
     /// Why it is left as a whole, although references would move.
     pub(crate) left: Option<Unproven>,
     /// What changes, piece by piece, if that is wanted.
-    pub(super) changes: Packed<SiteChange>,
+    pub(super) changes: CompactList<SiteChange>,
 }
 
 /// Decides over every reference of a document, makes the new copy and proves it; `teller` is told of each.

@@ -3,9 +3,9 @@
 
 use std::ops::Range;
 
+use crate::base::compact::CompactList;
 use crate::layer::{Edit, TextEdits, TextSpan};
 use crate::open::Document;
-use crate::packed::Packed;
 use crate::record::{SiteChange, SiteEdit};
 
 use super::promise::within;
@@ -23,7 +23,7 @@ pub(super) fn stretches(
     way: &str,
     edits: &TextEdits,
     makers: &[Option<u16>],
-    all: &mut Packed<SiteChange>,
+    all: &mut CompactList<SiteChange>,
 ) {
     let range = within(edits, &span.range());
     let passage = Passage {
@@ -46,7 +46,7 @@ struct Passage<'a> {
 }
 
 impl Passage<'_> {
-    fn add_stretches(&self, edits: &[Edit], all: &mut Packed<SiteChange>) {
+    fn add_stretches(&self, edits: &[Edit], all: &mut CompactList<SiteChange>) {
         let mut at = 0;
         while at < edits.len() {
             let first = self.local(&edits[at]);

@@ -3,7 +3,7 @@
 
 use std::collections::HashSet;
 
-use crate::fingerprint::fingerprint;
+use crate::base::fingerprint::fingerprint;
 use crate::format::open_bracket;
 use crate::judge::Reason;
 use crate::open::{Document, SitePassage};

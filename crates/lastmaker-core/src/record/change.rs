@@ -7,9 +7,9 @@ use thiserror::Error;
 
 use super::advice::with_advice;
 use super::{Belongings, LinkKind, SiteChange};
+use crate::base::compact::CompactList;
+use crate::base::platform::OpenElsewhere;
 use crate::layer::ByteEdits;
-use crate::packed::Packed;
-use crate::platform::OpenElsewhere;
 
 /// Where the new content comes from.
 #[derive(Debug)]
@@ -40,7 +40,7 @@ pub struct Change<'a> {
     /// The moves that it will have been through, if they are not those of the record.
     pub moves: Option<Vec<String>>,
     /// What changes in it, as far as that is known piece by piece.
-    pub sites: Option<&'a Packed<SiteChange>>,
+    pub sites: Option<&'a CompactList<SiteChange>>,
     /// What is to belong to it besides its content, if there is no file now.
     pub belongings: Option<Belongings>,
     /// The time of last modification that it gets, in nanoseconds since 1970; else now.

@@ -12,8 +12,8 @@ use super::link::{self, hash_link};
 use super::manifest::{Entry, name_of_original};
 use super::replace::pump;
 use super::written::PathText;
-use crate::packed::Packed;
-use crate::platform::{OpenElsewhere, OpenFiles};
+use crate::base::compact::CompactList;
+use crate::base::platform::{OpenElsewhere, OpenFiles};
 
 /// An original that is in the record.
 pub(super) struct Kept {
@@ -120,7 +120,7 @@ impl Entry {
             link: None,
             modified: None,
             belongings: None,
-            sites: Packed::default(),
+            sites: CompactList::default(),
             moves: change.moves.clone(),
         }
     }

@@ -159,7 +159,7 @@ pub fn hash_file(path: &Path) -> io::Result<blake3::Hash> {
     if let Some(target) = link_target(path) {
         return Ok(hash_link(&target));
     }
-    let (mut file, _) = crate::platform::open_regular(path)?;
+    let (mut file, _) = crate::base::platform::open_regular(path)?;
     let mut hasher = blake3::Hasher::new();
     io::copy(&mut file, &mut hasher)?;
     Ok(hasher.finalize())

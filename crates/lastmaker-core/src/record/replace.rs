@@ -10,8 +10,8 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 use super::change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
 use super::folder::{self, Folder, Spot, beside, is_other_folder, open_parent};
 use super::manifest::Entry;
+use crate::base::platform::{OpenElsewhere, OpenFiles, open_regular};
 use crate::layer::SplicedReader;
-use crate::platform::{OpenElsewhere, OpenFiles, open_regular};
 
 /// Writes the new copy beside the file, called `temporary`; it is given back to be synced.
 pub(super) fn write_beside(

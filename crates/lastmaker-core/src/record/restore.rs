@@ -127,7 +127,7 @@ fn change<'a>(item: &RestoreItem, content: NewContent<'a>, after: blake3::Hash) 
 }
 
 fn target_of(original: &Path) -> Option<PathBuf> {
-    let (file, _) = crate::platform::open_regular(original).ok()?;
+    let (file, _) = crate::base::platform::open_regular(original).ok()?;
     let mut bytes = Vec::new();
     file.take(1 << 20).read_to_end(&mut bytes).ok()?;
     target_from(&bytes).ok()
@@ -143,7 +143,7 @@ pub fn original_content(
     most: u64,
 ) -> std::io::Result<Vec<u8>> {
     let original = item.entry.original(&record.folder);
-    let bytes = read_up_to(most, crate::platform::open_regular(&original)?)?;
+    let bytes = read_up_to(most, crate::base::platform::open_regular(&original)?)?;
     if blake3::hash(&bytes).to_hex().as_str() == item.entry.before {
         Ok(bytes)
     } else {

@@ -13,7 +13,7 @@ use super::manifest::{End, Entry, EntryState, Line, Manifest, ManifestWriter};
 use super::replace::{discard, join_names};
 use super::store::lock;
 use super::written::PathText;
-use crate::platform::OpenFiles;
+use crate::base::platform::OpenFiles;
 
 /// Settles an unfinished record: every file turns out to be its old self or its new self,
 /// what lies beside them is removed, and the record is finished. Gives it as it is then.

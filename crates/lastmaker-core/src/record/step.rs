@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use super::link::{LinkKind, link_target, new_link, remove_link};
 use super::written::PathText;
-use crate::platform::letters;
+use crate::base::platform::letters;
 
 /// One thing that is done to links or beside them.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -206,7 +206,7 @@ fn stands_in(letter: char, folder: &PathText) -> bool {
 }
 
 fn leads_to(link: &Path, target: &Path) -> bool {
-    let plain = |path: &Path| crate::platform::familiar(path);
+    let plain = |path: &Path| crate::base::platform::familiar(path);
     link_target(link).is_some_and(|leads| plain(&leads) == plain(target))
 }
 

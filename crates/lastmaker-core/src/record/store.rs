@@ -12,7 +12,7 @@ use super::manifest::{
 use super::roots::Roots;
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
-use crate::platform::private_folders;
+use crate::base::platform::private_folders;
 use crate::sheet::Move;
 
 /// Name of the file that is locked while a record is written.
@@ -367,7 +367,7 @@ pub fn is_record(folder: &Path) -> bool {
     if !folder.join(ORIGINALS_NAME).is_dir() {
         return false;
     }
-    let Ok((file, _)) = crate::platform::open_regular(&manifest) else {
+    let Ok((file, _)) = crate::base::platform::open_regular(&manifest) else {
         return false;
     };
     let mut start = Vec::new();

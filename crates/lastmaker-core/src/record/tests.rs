@@ -231,7 +231,7 @@ fn what_a_program_saves_while_a_file_is_put_back_wins() {
     fs::write(&file, NEW).unwrap();
     desk.file("out", b"saved first");
     let change = desk.change(file.clone());
-    let open = crate::platform::OpenFiles::default();
+    let open = crate::base::platform::OpenFiles::default();
     let fault = replace::settle_exchange(&change, &spot, "out".as_ref(), &open).unwrap_err();
     assert!(matches!(fault, ChangeFault::SavedMeanwhile), "{fault}");
     assert_eq!(fs::read(&file).unwrap(), b"saved first");

@@ -4,18 +4,18 @@ use serde::{Deserialize, Serialize};
 
 use super::reference::{Marks, Notice};
 use super::{FileName, Position, Reference, Standing, Suggestion, Surroundings, Target};
-use crate::packed::{Pack, Packed, Words};
+use crate::base::compact::{Compact, CompactList, Words};
 
 /// The references of one file, in order.
 #[derive(Clone, Debug, Default)]
 pub struct References {
     file: FileName,
-    all: Packed<Reference>,
+    all: CompactList<Reference>,
 }
 
 impl References {
     /// These references, of `file`.
-    pub fn of(file: FileName, mut all: Packed<Reference>) -> Self {
+    pub fn of(file: FileName, mut all: CompactList<Reference>) -> Self {
         all.shrink();
         Self { file, all }
     }
@@ -87,7 +87,7 @@ struct Suggested<'a> {
     certain: bool,
 }
 
-impl Pack for Reference {
+impl Compact for Reference {
     type Written<'a> = Written<'a>;
 
     fn written<'a>(&'a self, words: &mut Words) -> Written<'a> {

@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 use thiserror::Error;
 
 use super::Resolver;
+use crate::base::platform;
 use crate::place::{Place, Root};
-use crate::platform;
 
 /// A folder that was named.
 #[derive(Clone, Debug)]

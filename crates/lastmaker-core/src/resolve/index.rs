@@ -9,9 +9,9 @@ use std::sync::atomic::{AtomicU64, Ordering};
 
 use rayon::prelude::*;
 
+use crate::base::threads::with_threads;
 use crate::place::{Place, fold};
 use crate::record::is_record;
-use crate::threads::with_threads;
 
 /// A file or folder of an index.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]

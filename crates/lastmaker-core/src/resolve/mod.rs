@@ -21,7 +21,7 @@ use std::sync::{Arc, Mutex};
 
 use volumes::unmounted;
 
-use crate::fingerprint::fingerprint;
+use crate::base::fingerprint::fingerprint;
 use crate::place::{Place, Root, fold};
 use crate::report::Target;
 use crate::sheet::Sheet;

@@ -3,8 +3,8 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::base::platform::{self, VolumeName};
 use crate::place::{Place, Root};
-use crate::platform::{self, VolumeName};
 use crate::sheet::is_volume;
 
 /// The folder that a sheet means where it says where a place is seen: a path, or a volume by its name

@@ -6,8 +6,8 @@ use std::io::Read;
 use std::path::PathBuf;
 
 use super::places::{Node, Places, Wanted};
+use crate::base::platform;
 use crate::place::{Place, fold};
-use crate::platform;
 use crate::resolve::{Index, Known};
 
 /// A name that is in more places than this tells nothing by itself.

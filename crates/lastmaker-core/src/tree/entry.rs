@@ -5,8 +5,8 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use super::in_use::{InUse, in_use, is_beside_database};
+use crate::base::platform;
 use crate::format::Format;
-use crate::platform;
 
 /// One file that may be of interest.
 pub struct Entry<'a> {

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use thiserror::Error;
 
-use crate::platform;
+use crate::base::platform;
 
 /// The ends of names of what lies beside a database: its journal, of either kind, and the index
 /// of one kind.

@@ -16,11 +16,11 @@ use super::fault::{FileFault, ScanFault};
 use super::media::is_media;
 use super::scope::{Scope, is_history, link_itself};
 use super::sieve::Sieve;
-use crate::phase::Phase;
-use crate::platform;
+use crate::base::phase::Phase;
+use crate::base::platform;
+use crate::base::threads::{MOST, with_threads};
 use crate::record::{is_record, is_temporary};
 use crate::report::LeftFile;
-use crate::threads::{MOST, with_threads};
 use rayon::Scope as Tasks;
 
 /// What a scan needs to know.

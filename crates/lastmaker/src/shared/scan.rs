@@ -6,8 +6,8 @@ use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
+use lastmaker_core::base::limits::Means;
 use lastmaker_core::job::{Job, Portable, RelativeReferences, SaidPortable};
-use lastmaker_core::limits::Means;
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{PortableFiles, Sheet};

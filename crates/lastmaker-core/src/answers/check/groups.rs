@@ -6,11 +6,11 @@ use std::sync::atomic::AtomicU64;
 use rayon::prelude::*;
 
 use super::{Told, seen_folders};
+use crate::base::threads::with_threads;
 use crate::job::Job;
 use crate::place::Place;
 use crate::report::{Cause, DanglingGroup, GroupCure, Reference, Suggestion, Target};
 use crate::resolve::{Cure, Cures, Index, Missing};
-use crate::threads::with_threads;
 
 /// What dangles together.
 #[derive(Debug, Default)]

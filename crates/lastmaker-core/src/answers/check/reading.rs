@@ -3,12 +3,12 @@
 use super::CheckOptions;
 use super::relative::lost;
 use crate::answers::broken_link::broken_link;
+use crate::base::limits::Limits;
 use crate::bridge::crossed;
 use crate::container::{Holding, Part};
 use crate::job::{Job, left_in};
 use crate::judge::{self, Case, Reason, Resolved};
 use crate::layer::{TextEdits, TextOffset};
-use crate::limits::Limits;
 use crate::open::{Group, Leaf, Left, LineCounter, SitePassage, Visitor};
 use crate::place::{Finder, Form, Found, Place};
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Teller, decide, spelled_right};

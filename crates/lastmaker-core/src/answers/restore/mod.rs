@@ -319,6 +319,6 @@ fn left(path: &Path, why: impl Into<String>) -> LeftFile {
 
 /// A canonical path as people know it.
 pub fn familiar(path: &Path) -> String {
-    let known = crate::platform::familiar(path);
+    let known = crate::base::platform::familiar(path);
     known.to_string_lossy().into_owned()
 }

@@ -6,9 +6,9 @@ use super::super::blocks::{Blocks, DOT, ESCAPE, Inside, SIGN};
 use super::super::{Grammar, Passage, Role, is_lone_letter, string_role};
 use super::Wrappings;
 use super::frames::{Frames, Kind};
+use crate::base::chunk::{Chunk, length_until};
 use crate::codec::JSON;
 use crate::place::{Hint, may_name_file};
-use crate::sixteen::{Sixteen, length_until};
 
 /// What may come next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -297,7 +297,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 /// How many letters there are before the end of a number or a literal.
 fn word_length(bytes: &[u8]) -> usize {
     // All that end it are among these, beside a plus and some that never are in it.
-    let marked = |letters: Sixteen| {
+    let marked = |letters: Chunk| {
         let brackets = letters.equal(b'[').or(letters.equal(b']'));
         let braces = letters.equal(b'{').or(letters.equal(b'}'));
         let signs = letters.equal(b':').or(letters.equal(b'/'));

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::{Between, Delimiters, Inside, Quote, Syntax};
-use crate::sixteen::{Sixteen, length_until};
+use crate::base::chunk::{Chunk, length_until};
 
 /// A string in its quotes.
 pub(super) struct Lexeme {
@@ -240,7 +240,7 @@ fn quoted(
     let line_end = if lines { close[0] } else { b'\n' };
     loop {
         // Nothing else ends it or takes the letter behind along.
-        let ends = |letters: Sixteen| {
+        let ends = |letters: Chunk| {
             let marks = letters.equal(mark).or(letters.equal(line_end));
             letters.equal(close[0]).or(marks)
         };

@@ -7,9 +7,9 @@ use super::tag::{Attribute, Tells, tag_at, text_length};
 use super::urls::{self, URLS, has_scheme};
 use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
+use crate::base::chunk::is_same;
 use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter};
 use crate::place::Hint;
-use crate::sixteen::is_same;
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {

@@ -2,9 +2,9 @@
 
 use std::ops::Range;
 
+use crate::base::chunk::{CHUNK, Chunk, Marks, length_until};
 use crate::format::is_lone_letter;
 use crate::place::{OF_PLACES, may_name_file};
-use crate::sixteen::{Marks, SIXTEEN, Sixteen, length_until};
 
 /// An attribute with a value.
 pub(super) struct Attribute {
@@ -182,7 +182,7 @@ const IN_VALUE: [u8; 256] = {
 fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
     let (mut length, mut seen) = (0, 0);
     if let Some(quote) = quote {
-        while let Some(letters) = Sixteen::at(bytes, length) {
+        while let Some(letters) = Chunk::at(bytes, length) {
             let (before, end) = before(letters.equal(quote));
             let places = in_places(letters);
             let (opens, dots) = (letters.equal(b'<'), letters.equal(b'.'));
@@ -193,7 +193,7 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
                 seen |= u8::from(dots.bits() & before != 0) * DOT;
             }
             length += end;
-            if end < SIXTEEN {
+            if end < CHUNK {
                 return (length, seen);
             }
         }
@@ -217,11 +217,11 @@ fn value_at(bytes: &[u8], quote: Option<u8>) -> (usize, u8) {
 #[inline(always)]
 pub(super) fn text_length(bytes: &[u8]) -> (usize, bool) {
     let (mut length, mut signs) = (0, 0);
-    while let Some(letters) = Sixteen::at(bytes, length) {
+    while let Some(letters) = Chunk::at(bytes, length) {
         let (before, end) = before(letters.equal(b'<'));
         signs |= in_places(letters).bits() & before;
         length += end;
-        if end < SIXTEEN {
+        if end < CHUNK {
             return (length, signs != 0);
         }
     }
@@ -231,7 +231,7 @@ pub(super) fn text_length(bytes: &[u8]) -> (usize, bool) {
 
 /// Those that every place has one of.
 #[inline(always)]
-fn in_places(letters: Sixteen) -> Marks {
+fn in_places(letters: Chunk) -> Marks {
     let [one, two, three] = OF_PLACES.map(|letter| letters.equal(letter));
     one.or(two).or(three)
 }
@@ -269,7 +269,7 @@ const ENDS_NAME: [bool; 256] = {
 fn name_at(text: &str, start: usize) -> Option<Range<usize>> {
     let bytes = text.as_bytes();
     // All that end a name are among these, beside dashes, dots and the like.
-    let marked = |letters: Sixteen| {
+    let marked = |letters: Chunk| {
         let signs = letters.up_to(b'/').or(letters.beyond_ascii());
         let signs = signs.or(letters.equal(b'=')).or(letters.equal(b'>'));
         signs.or(letters.equal(b'<'))

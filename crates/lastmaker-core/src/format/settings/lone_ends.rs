@@ -7,7 +7,7 @@ use std::ops::Range;
 
 use multiversion::multiversion;
 
-use crate::ascii::is_alphanumeric;
+use crate::base::ascii::is_alphanumeric;
 
 /// So many letters are looked at together.
 const BLOCK: usize = 64;

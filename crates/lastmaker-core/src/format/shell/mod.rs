@@ -15,12 +15,12 @@ use super::{
     is_lone_letter, string_role,
 };
 use crate::about::About;
+use crate::base::chunk::{Chunk, length_until};
 use crate::codec::{
     Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
 };
 use crate::layer::{Layer, Layers};
 use crate::place::{Hint, OF_PLACES, Upcoming};
-use crate::sixteen::{Sixteen, length_until};
 use crate::text::Encoding;
 
 /// POSIX shell and its relatives.
@@ -268,7 +268,7 @@ impl<'a> Walk<'a, '_> {
     /// The start of the first line at or after `at` with a letter in it that opens or closes something, or that a
     /// place has in it: nothing of the others outlives their ends.
     fn telling_line(&self, at: usize) -> usize {
-        let marked = |letters: Sixteen| {
+        let marked = |letters: Chunk| {
             let mut all = letters.equal(TELLING[0]);
             for letter in &TELLING[1..] {
                 all = all.or(letters.equal(*letter));

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::Wrappings;
 use super::containers::{self, Side};
+use crate::base::chunk::{Chunk, length_until};
 use crate::codec::YAML_DOUBLE;
 use crate::format::way::Way;
 use crate::format::{
@@ -11,7 +12,6 @@ use crate::format::{
 };
 use crate::layer::Layers;
 use crate::place::{Hint, OF_PLACES, Upcoming};
-use crate::sixteen::{Sixteen, length_until};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -176,7 +176,7 @@ impl<'a> Walk<'a, '_> {
         let mut end = start;
         loop {
             let rest = bytes.get(end..).unwrap_or_default();
-            let marked = |letters: Sixteen| letters.equal(quote).or(letters.equal(escape));
+            let marked = |letters: Chunk| letters.equal(quote).or(letters.equal(escape));
             end += length_until(rest, marked, |letter| letter == quote || letter == escape);
             match bytes.get(end) {
                 None => {
@@ -273,7 +273,7 @@ impl<'a> Walk<'a, '_> {
         let bytes = self.text.as_bytes();
         let mut at = start;
         let within = !self.brackets.is_empty();
-        let marked = |letters: Sixteen| {
+        let marked = |letters: Chunk| {
             let lines = letters.equal(b'\n').or(letters.equal(b'\r'));
             let signs = letters.equal(b':').or(letters.equal(b'#')).or(lines);
             if !within {

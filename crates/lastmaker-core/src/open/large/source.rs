@@ -3,8 +3,8 @@
 use std::io::{self, Read};
 use std::path::Path;
 
+use crate::base::platform;
 use crate::layer::{ByteEdits, SplicedReader};
-use crate::platform;
 use crate::text::{Detected, Encoding, SAMPLE, Shown, detect_by};
 
 /// A text that is read from its start as often as it is asked.

@@ -1,8 +1,8 @@
 //! The law as tables: one document, a sheet, and what comes of it.
 
 use super::*;
+use crate::base::limits::Limits;
 use crate::layer::splice;
-use crate::limits::Limits;
 use crate::open::{Document, LargeFault, LargeText, Reading, WindowSize};
 use crate::place::Place;
 use crate::record::SiteChange;

@@ -9,11 +9,11 @@ mod search;
 
 use std::collections::HashMap;
 
+use crate::base::compact::CompactList;
 use crate::container::{Budget, Holding, Part};
 use crate::format::Grammar;
 use crate::layer::{ByteEdits, Edit, Edits, TextEdits, splice};
 use crate::open::{Group, Inside, Leaf, Left, Reading, Visitor, visit};
-use crate::packed::Packed;
 use crate::record::SiteChange;
 
 use search::{Choice, Find, Finds, Native, Search, count};
@@ -147,11 +147,11 @@ impl Visitor for Planner {
         Some(ContentPlan {
             format: leaf.format,
             encoding: "",
-            references: Packed::default(),
+            references: CompactList::default(),
             edits,
             new: Some(new),
             container: None,
-            sites: Packed::default(),
+            sites: CompactList::default(),
         })
     }
 

@@ -20,7 +20,7 @@ pub(super) use unix::{Folder, aside, is_in_use};
 pub(super) use windows::{Folder, aside, is_in_use};
 
 use super::link::hash_link;
-use crate::platform::private_folders;
+use crate::base::platform::private_folders;
 
 impl Folder {
     /// The hash of a file's content, or of where a link leads.

@@ -80,11 +80,11 @@ impl Folder {
         let flags =
             OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::NOCTTY | OFlags::CLOEXEC;
         let open = || openat(&self.handle, name, flags, Mode::empty());
-        crate::platform::only_regular(File::from(retry_on_intr(open)?))
+        crate::base::platform::only_regular(File::from(retry_on_intr(open)?))
     }
 
     /// Opens a file that is to be replaced. What other programs do with it is told by
-    /// [`OpenFiles`](crate::platform::OpenFiles).
+    /// [`OpenFiles`](crate::base::platform::OpenFiles).
     ///
     /// # Errors
     /// As [`Self::open_regular`].

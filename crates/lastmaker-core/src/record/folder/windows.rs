@@ -13,7 +13,7 @@ use windows_sys::Win32::Storage::FileSystem::{
     FILE_SHARE_WRITE, ReplaceFileW,
 };
 
-use crate::platform::OpenElsewhere;
+use crate::base::platform::OpenElsewhere;
 use crate::record::{LinkKind, link};
 
 /// `ERROR_SHARING_VIOLATION`.
@@ -95,7 +95,7 @@ impl Folder {
             .share_mode(share)
             .custom_flags(FILE_FLAG_OPEN_REPARSE_POINT)
             .open(self.path.join(name))?;
-        crate::platform::only_regular(file)
+        crate::base::platform::only_regular(file)
     }
 
     /// Where a link leads, as it says it; none if there is no link.

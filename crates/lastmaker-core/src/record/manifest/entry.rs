@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use crate::packed::{Pack, Packed, Words};
+use crate::base::compact::{Compact, CompactList, Words};
 use crate::record::written::PathText;
 use crate::record::{Belongings, LinkKind};
 
@@ -40,8 +40,8 @@ pub struct Entry {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub belongings: Option<Belongings>,
     /// What changed, where that is known piece by piece.
-    #[serde(default, skip_serializing_if = "Packed::is_empty")]
-    pub sites: Packed<SiteChange>,
+    #[serde(default, skip_serializing_if = "CompactList::is_empty")]
+    pub sites: CompactList<SiteChange>,
     /// The moves that the file has been through, this time and before, if they are not those of
     /// the record.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -99,7 +99,7 @@ pub struct SiteEdit {
 /// A piece as it is kept in memory.
 type WrittenEdit<'a> = (usize, usize, &'a str, Option<usize>);
 
-impl Pack for SiteChange {
+impl Compact for SiteChange {
     type Written<'a> = (&'a str, &'a str, (bool, bool), Vec<WrittenEdit<'a>>);
 
     fn written<'a>(&'a self, _: &mut Words) -> Self::Written<'a> {

@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 
 use super::written::PathText;
 use super::{RecordError, Roots, Step};
-use crate::platform;
+use crate::base::platform;
 
 pub use entry::{Entry, EntryState, SiteChange, SiteEdit, is_temporary};
 

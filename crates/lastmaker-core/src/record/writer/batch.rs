@@ -10,7 +10,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use super::Watch;
-use crate::platform::OpenFiles;
+use crate::base::platform::OpenFiles;
 use crate::record::RecordError;
 use crate::record::change::{Change, ChangeFault, Made, Outcome};
 use crate::record::durable::sync_together;

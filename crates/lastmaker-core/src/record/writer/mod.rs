@@ -14,7 +14,7 @@ use super::folder::{create_own, create_private, sync_names};
 use super::manifest::{
     BATCH, End, EntryState, Header, Line, ManifestWriter, ORIGINALS_NAME, REPORT_NAME,
 };
-use crate::phase::Phase;
+use crate::base::phase::Phase;
 use batch::Batch;
 
 /// A batch with more bytes than this is ended, since its new copies lie beside the old files for
@@ -197,7 +197,7 @@ fn batch_length(changes: &[Change<'_>], most: usize) -> usize {
 /// How many files may be dealt with together: each needs a descriptor for its copy, and one for
 /// its folder.
 fn files_at_once() -> usize {
-    match crate::platform::most_descriptors() {
+    match crate::base::platform::most_descriptors() {
         Some(most) => (most.saturating_sub(SPARE_DESCRIPTORS) / 3).clamp(1, BATCH),
         None => BATCH,
     }

@@ -6,7 +6,7 @@
 use multiversion::multiversion;
 
 use super::{is_part, may_begin};
-use crate::ascii::is_letter;
+use crate::base::ascii::is_letter;
 
 /// A drive that is looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -12,7 +12,7 @@
 use aho_corasick::packed::{self, Searcher};
 use aho_corasick::{AhoCorasick, Input, MatchKind};
 
-use crate::ascii::is_alphanumeric;
+use crate::base::ascii::is_alphanumeric;
 use crate::place::Place;
 use crate::sheet::{Move, Sheet};
 

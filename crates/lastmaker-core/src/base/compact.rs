@@ -1,4 +1,4 @@
-//! Long lists kept small: items lie one after another in blocks of bytes, and full blocks are
+//! Long lists kept small: items lie one after another in segments of bytes, and full segments are
 //! compressed. A run may find a million references, and what is told of one would take a kilobyte.
 
 use std::borrow::Cow;
@@ -7,13 +7,13 @@ use std::fmt;
 use serde::de::{SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer, Serialize};
 
-/// How long a block grows before it is compressed, in bytes.
-const BLOCK: usize = 64 << 10;
+/// How long a segment grows before it is compressed, in bytes.
+const SEGMENT: usize = 64 << 10;
 /// How hard it is compressed: what is alike in neighbours is found at once.
 const LEVEL: i32 = 1;
 
 /// What can be kept as bytes. Every item is kept by itself.
-pub trait Pack: Sized {
+pub trait Compact: Sized {
     /// It as it is written down.
     type Written<'a>: Serialize + Deserialize<'a>;
 
@@ -24,7 +24,7 @@ pub trait Pack: Sized {
     fn read(written: Self::Written<'_>, words: &Words) -> Self;
 }
 
-/// Words of the program itself, each written down once in a block.
+/// Words of the program itself, each written down once in a segment.
 #[derive(Clone, Debug, Default)]
 pub struct Words(Vec<&'static str>);
 
@@ -46,16 +46,16 @@ impl Words {
 
 /// A list of items, kept as bytes, in order.
 #[derive(Clone, Debug)]
-pub struct Packed<T> {
-    full: Vec<Block>,
+pub struct CompactList<T> {
+    full: Vec<Segment>,
     /// What is being added to.
-    open: Block,
+    open: Segment,
     of: std::marker::PhantomData<T>,
 }
 
 /// Some items one after another.
 #[derive(Clone, Debug, Default)]
-struct Block {
+struct Segment {
     items: usize,
     words: Words,
     bytes: Vec<u8>,
@@ -63,7 +63,7 @@ struct Block {
     unpacked: Option<usize>,
 }
 
-impl Block {
+impl Segment {
     fn compress(mut self) -> Self {
         if let Ok(small) = zstd::bulk::compress(&self.bytes, LEVEL) {
             self.unpacked = Some(self.bytes.len());
@@ -82,20 +82,20 @@ impl Block {
     }
 }
 
-impl<T> Default for Packed<T> {
+impl<T> Default for CompactList<T> {
     fn default() -> Self {
         Self {
             full: Vec::new(),
-            open: Block::default(),
+            open: Segment::default(),
             of: std::marker::PhantomData,
         }
     }
 }
 
-impl<T: Pack> Packed<T> {
+impl<T: Compact> CompactList<T> {
     /// How many items there are.
     pub fn len(&self) -> usize {
-        let full: usize = self.full.iter().map(|block| block.items).sum();
+        let full: usize = self.full.iter().map(|segment| segment.items).sum();
         full + self.open.items
     }
 
@@ -112,7 +112,7 @@ impl<T: Pack> Packed<T> {
         open.bytes =
             postcard::to_extend(&written, bytes).expect("memory takes all that is written");
         open.items += 1;
-        if open.bytes.len() >= BLOCK {
+        if open.bytes.len() >= SEGMENT {
             self.close();
         }
     }
@@ -136,18 +136,18 @@ impl<T: Pack> Packed<T> {
     }
 
     fn close(&mut self) {
-        let block = std::mem::take(&mut self.open);
-        self.full.push(block.compress());
+        let segment = std::mem::take(&mut self.open);
+        self.full.push(segment.compress());
     }
 
     /// The items in order, each made anew.
     pub fn iter(&self) -> impl Iterator<Item = T> + '_ {
-        let blocks = self.full.iter().chain(std::iter::once(&self.open));
-        blocks.flat_map(|block| Items {
-            bytes: block.unpacked(),
+        let segments = self.full.iter().chain(std::iter::once(&self.open));
+        segments.flat_map(|segment| Items {
+            bytes: segment.unpacked(),
             at: 0,
-            left: block.items,
-            words: &block.words,
+            left: segment.items,
+            words: &segment.words,
             of: std::marker::PhantomData,
         })
     }
@@ -163,7 +163,7 @@ impl<T: Pack> Packed<T> {
     }
 }
 
-/// The items of one block.
+/// The items of one segment.
 struct Items<'b, T> {
     bytes: Cow<'b, [u8]>,
     at: usize,
@@ -172,7 +172,7 @@ struct Items<'b, T> {
     of: std::marker::PhantomData<T>,
 }
 
-impl<T: Pack> Iterator for Items<'_, T> {
+impl<T: Compact> Iterator for Items<'_, T> {
     type Item = T;
 
     fn next(&mut self) -> Option<T> {
@@ -185,29 +185,29 @@ impl<T: Pack> Iterator for Items<'_, T> {
     }
 }
 
-impl<T: Pack + Serialize> Serialize for Packed<T> {
+impl<T: Compact + Serialize> Serialize for CompactList<T> {
     fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
         to.collect_seq(self.iter())
     }
 }
 
-impl<'de, T: Pack + Deserialize<'de>> Deserialize<'de> for Packed<T> {
+impl<'de, T: Compact + Deserialize<'de>> Deserialize<'de> for CompactList<T> {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        from.deserialize_seq(Packing(Self::default()))
+        from.deserialize_seq(Compacting(Self::default()))
     }
 }
 
 /// Packs items as they are read.
-struct Packing<T>(Packed<T>);
+struct Compacting<T>(CompactList<T>);
 
-impl<'de, T: Pack + Deserialize<'de>> Visitor<'de> for Packing<T> {
-    type Value = Packed<T>;
+impl<'de, T: Compact + Deserialize<'de>> Visitor<'de> for Compacting<T> {
+    type Value = CompactList<T>;
 
     fn expecting(&self, to: &mut fmt::Formatter<'_>) -> fmt::Result {
         to.write_str("a list")
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(mut self, mut items: A) -> Result<Packed<T>, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(mut self, mut items: A) -> Result<CompactList<T>, A::Error> {
         while let Some(item) = items.next_element()? {
             self.0.push(&item);
         }
@@ -224,7 +224,7 @@ mod tests {
     #[derive(Clone, Debug, PartialEq)]
     struct Note(String, &'static str);
 
-    impl Pack for Note {
+    impl Compact for Note {
         type Written<'a> = (&'a str, usize);
 
         fn written<'a>(&'a self, words: &mut Words) -> (&'a str, usize) {
@@ -238,12 +238,12 @@ mod tests {
 
     fn notes() -> impl Strategy<Value = Vec<Note>> {
         let word = prop::sample::select(vec!["sheet", "label", ""]);
-        let text = prop_oneof!["[a-z\u{e9}]{0,9}", Just("x".repeat(BLOCK / 2 + 1))];
+        let text = prop_oneof!["[a-z\u{e9}]{0,9}", Just("x".repeat(SEGMENT / 2 + 1))];
         prop::collection::vec((text, word).prop_map(|(text, word)| Note(text, word)), 0..9)
     }
 
-    fn packed(notes: &[Note]) -> Packed<Note> {
-        let mut all = Packed::default();
+    fn packed(notes: &[Note]) -> CompactList<Note> {
+        let mut all = CompactList::default();
         notes.iter().for_each(|note| all.push(note));
         all
     }
@@ -264,14 +264,18 @@ mod tests {
 
     #[test]
     fn what_is_alike_takes_little() {
-        let mut all = Packed::default();
+        let mut all = CompactList::default();
         for number in 0..10_000 {
             all.push(&Note(
                 format!(r"H:\Collections\Herbarium\Sheets\{number}.tif"),
                 "to-move",
             ));
         }
-        let kept: usize = all.full.iter().map(|block| block.bytes.capacity()).sum();
+        let kept: usize = all
+            .full
+            .iter()
+            .map(|segment| segment.bytes.capacity())
+            .sum();
         assert!(kept < 10_000 * 12, "{kept}");
     }
 }

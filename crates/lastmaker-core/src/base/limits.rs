@@ -3,7 +3,7 @@
 use std::sync::{Condvar, Mutex};
 use std::time::Duration;
 
-use crate::platform::thread_time;
+use super::platform::thread_time;
 
 /// What is kept of a reference while its document is planned, in bytes, roughly.
 const OF_REFERENCE: u64 = 200;

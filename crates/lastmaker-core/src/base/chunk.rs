@@ -4,17 +4,17 @@
 use wide::u8x16;
 
 /// So many letters.
-pub(crate) const SIXTEEN: usize = 16;
+pub(crate) const CHUNK: usize = 16;
 
 /// The letters, each a byte.
 #[derive(Clone, Copy)]
-pub(crate) struct Sixteen(u8x16);
+pub(crate) struct Chunk(u8x16);
 
 /// Which of sixteen letters are meant: all bits of their bytes are set.
 #[derive(Clone, Copy)]
 pub(crate) struct Marks(u8x16);
 
-impl Sixteen {
+impl Chunk {
     /// The letters at `at`; none if there are fewer.
     #[inline(always)]
     pub(crate) fn at(bytes: &[u8], at: usize) -> Option<Self> {
@@ -69,15 +69,15 @@ impl Marks {
     /// Which letter is the first; sixteen if there is none.
     #[inline(always)]
     pub(crate) fn first(self) -> usize {
-        (self.0.to_bitmask() | 1 << SIXTEEN).trailing_zeros() as usize
+        (self.0.to_bitmask() | 1 << CHUNK).trailing_zeros() as usize
     }
 }
 
 /// Whether what is at two places of `bytes` is the same for so many letters.
 #[inline(always)]
 pub(crate) fn is_same(bytes: &[u8], one: usize, other: usize, length: usize) -> bool {
-    if length <= SIXTEEN
-        && let (Some(one), Some(other)) = (Sixteen::at(bytes, one), Sixteen::at(bytes, other))
+    if length <= CHUNK
+        && let (Some(one), Some(other)) = (Chunk::at(bytes, one), Chunk::at(bytes, other))
     {
         // Bits are set where they differ; those behind do not count.
         return one.same(other).not().bits() & ((1 << length) - 1) == 0;
@@ -91,14 +91,14 @@ pub(crate) fn is_same(bytes: &[u8], one: usize, other: usize, length: usize) -> 
 #[inline(always)]
 pub(crate) fn length_until(
     bytes: &[u8],
-    marked: impl Fn(Sixteen) -> Marks,
+    marked: impl Fn(Chunk) -> Marks,
     ends: impl Fn(u8) -> bool,
 ) -> usize {
     let mut at = 0;
-    while let Some(letters) = Sixteen::at(bytes, at) {
+    while let Some(letters) = Chunk::at(bytes, at) {
         let first = marked(letters).first();
         at += first;
-        if first < SIXTEEN {
+        if first < CHUNK {
             if ends(bytes[at]) {
                 return at;
             }
@@ -127,7 +127,7 @@ mod tests {
     proptest! {
         #[test]
         fn sixteen_letters_tell_what_each_tells(bytes in prop::array::uniform16(byte()), letter: u8) {
-            let sixteen = Sixteen::at(&bytes, 0).unwrap();
+            let sixteen = Chunk::at(&bytes, 0).unwrap();
             let each = |is: &dyn Fn(u8) -> bool| {
                 bytes.map(|byte| if is(byte) { 0xff } else { 0 })
             };
@@ -135,11 +135,11 @@ mod tests {
             prop_assert_eq!(sixteen.up_to(letter).0.to_array(), each(&|byte| byte <= letter));
             prop_assert_eq!(sixteen.beyond_ascii().0.to_array(), each(&|byte| !byte.is_ascii()));
             prop_assert_eq!(sixteen.equal(letter).not().0.to_array(), each(&|byte| byte != letter));
-            let others = Sixteen::at(&[letter; SIXTEEN], 0).unwrap();
+            let others = Chunk::at(&[letter; CHUNK], 0).unwrap();
             prop_assert_eq!(sixteen.same(others).0.to_array(), each(&|byte| byte == letter));
             let first = bytes.iter().position(|byte| *byte == letter);
-            prop_assert_eq!(sixteen.equal(letter).first(), first.unwrap_or(SIXTEEN));
-            prop_assert!(Sixteen::at(&bytes, 1).is_none());
+            prop_assert_eq!(sixteen.equal(letter).first(), first.unwrap_or(CHUNK));
+            prop_assert!(Chunk::at(&bytes, 1).is_none());
         }
 
         #[test]
