@@ -1,7 +1,7 @@
 //! Any text: places come in order and within bounds, and rewriting them obeys the law.
 #![no_main]
 
-use lastmaker_core::place::{Finder, Hint, Key};
+use lastmaker_core::scan::{Finder, Hint, Key};
 
 libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
     let (kind, text) = input;

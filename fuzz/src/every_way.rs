@@ -180,7 +180,7 @@ fn told_alike_in(job: &Job<'_>, path: &Path) {
         .references
         .iter()
         .filter(|one| listed(one.standing))
-        .map(|one| without_place(of_reference(one)))
+        .map(|one| without_place(of_reference(&one)))
         .collect();
     let previewed: BTreeSet<String> = plan
         .files

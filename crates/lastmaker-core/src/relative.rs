@@ -6,9 +6,10 @@ use crate::codec::{PERCENT, Percent, UriPart, encode_fresh};
 use crate::format::{Passage, Role, site_text};
 use crate::layer::{Layer, OpenedChain};
 use crate::open::{Document, Leaf};
-use crate::place::{OPAQUE, Place, Root, is_file_name, same_name};
+use crate::place::{OPAQUE, Place, Root, same_name};
 use crate::report::Target;
 use crate::resolve::Resolver;
+use crate::scan::is_file_name;
 use crate::sheet::Sheet;
 
 /// A name in the path of a URI, in which nothing but unreserved letters stands for itself (RFC 3986, 2.3).

@@ -7,9 +7,9 @@ use crate::place::Place;
 use crate::report::{FileName, Reference, Standing, Target};
 use crate::tree::{Content, Entry};
 
-/// The reference that a relative link is which leads nowhere; it is judged whatever the sheet
+/// The reference that a relative link is which leads nowhere, and where it would lead; it is judged whatever the sheet
 /// says, since the moves cannot speak of it.
-pub(super) fn broken_link(entry: &Entry<'_>) -> Option<Reference> {
+pub(super) fn broken_link(entry: &Entry<'_>) -> Option<(Reference, Place)> {
     let Content::Link(target) = entry.content else {
         return None;
     };
@@ -24,11 +24,12 @@ pub(super) fn broken_link(entry: &Entry<'_>) -> Option<Reference> {
     let place = Place::parse(&place.to_string_lossy()).ok()?;
     let name = FileName::from(entry.path);
     let written = target.to_string_lossy();
-    Some(Reference {
+    let reference = Reference {
         target: Some(Target::Dangling),
         why: Some(why.to_owned()),
         ..Reference::new(name, &written, place.to_string(), Standing::Elsewhere, LINK)
-    })
+    };
+    Some((reference, place))
 }
 
 /// How far a relative link leads.

@@ -8,11 +8,11 @@ use crate::job::Job;
 use crate::judge::{Case, Reason, Unproven, Verdict, before_rewrite};
 use crate::layer::{TextEdits, TextOffset};
 use crate::open::{Group, Kind, LINK, Leaf, Left, LineCounter, SitePassage, Visitor, kind_of};
-use crate::place::Found;
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Spellings, Teller, decide};
 use crate::report::{
     ExplainReport, ExplainedMove, ExplainedReference, FileName, Position, Standing,
 };
+use crate::scan::Found;
 use crate::text::ByteMap;
 use crate::tree::{Content, Entry, FileFault, Sieve};
 

@@ -6,8 +6,8 @@ use super::condense::{Counted, condense};
 use crate::job::{Job, left_in};
 use crate::judge::{Case, Resolved};
 use crate::open::{EachLeaf, Leaf};
-use crate::place::Finder;
 use crate::report::{PlaceCount, SurveyReport};
+use crate::scan::Finder;
 use crate::tree::Sieve;
 
 /// Lists every place that the files of the job's scope name.

@@ -7,9 +7,10 @@ use std::sync::atomic::AtomicU64;
 use super::survey::places_in;
 use crate::job::{Job, left_in};
 use crate::open::{EachLeaf, Leaf};
-use crate::place::{Finder, Place};
+use crate::place::Place;
 use crate::report::{LeftFile, Target, TraceReport};
 use crate::resolve::Index;
+use crate::scan::Finder;
 use crate::trace::{self, Clues, Mention, NamedPlace};
 use crate::tree::Sieve;
 

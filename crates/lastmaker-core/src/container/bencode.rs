@@ -10,7 +10,7 @@ use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, 
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits};
-use crate::place::Hint;
+use crate::scan::Hint;
 
 /// Bencoded data.
 pub(super) struct Bencode;
@@ -184,7 +184,7 @@ impl Reader<'_> {
         let start = count.end + 1;
         let bytes = start..start.checked_add(length)?;
         let text = self.bytes.get(bytes.clone())?;
-        if std::str::from_utf8(text).is_ok_and(crate::place::may_hold_place) {
+        if std::str::from_utf8(text).is_ok_and(crate::scan::may_hold_place) {
             let way = self.way.clone();
             self.all.push(Found {
                 count,

@@ -6,7 +6,7 @@
 
 use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
 use crate::about::About;
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 
 /// Files of no known kind.
 pub(super) struct Binary;

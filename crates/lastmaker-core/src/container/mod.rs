@@ -22,7 +22,7 @@ use std::ops::Range;
 use crate::about::About;
 use crate::base::limits::Limits;
 use crate::layer::{ByteEdits, Edit, Edits};
-use crate::place::Hint;
+use crate::scan::Hint;
 
 /// Containers in containers are followed so deep.
 pub const DEEPEST: usize = 4;

@@ -11,7 +11,7 @@ use flate2::read::ZlibDecoder;
 
 use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
 use crate::about::About;
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 
 /// Portable documents.
 pub(super) struct Pdf;

@@ -12,7 +12,7 @@ use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, 
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits, splice};
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 
 /// Binary property lists.
 pub(super) struct PropertyList;

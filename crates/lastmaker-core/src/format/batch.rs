@@ -8,7 +8,7 @@ use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject
 use crate::about::About;
 use crate::codec::BatchText;
 use crate::layer::{Layers, alone};
-use crate::place::{Hint, OF_PLACES, lines_with};
+use crate::scan::{Hint, OF_PLACES, lines_with};
 use crate::text::{Encoding, code_page_set};
 
 /// Windows batch files.
@@ -184,7 +184,7 @@ impl Wrappings {
         } else {
             for part in commands(command) {
                 let text = &command[part.clone()];
-                if crate::place::may_hold_place(text) {
+                if crate::scan::may_hold_place(text) {
                     let hint = Words::of(text).hint(text);
                     emit(part, Role::Value, hint, &[]);
                 }

@@ -9,7 +9,7 @@ use super::{
 use crate::about::About;
 use crate::codec::Field;
 use crate::layer::{Layers, alone};
-use crate::place::{Hint, Letters, OF_PLACES, Upcoming};
+use crate::scan::{Hint, Letters, OF_PLACES, Upcoming};
 use crate::text::Encoding;
 
 /// Tables as text.

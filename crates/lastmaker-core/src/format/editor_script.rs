@@ -9,7 +9,7 @@ use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, C, Doubled, EDITOR_FILE, EDITOR_SHARE, EDITOR_WORD, Escaped, Style};
 use crate::layer::{Layer, Layers, alone};
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 use crate::text::Encoding;
 
 /// Scripts and sessions of modal editors.

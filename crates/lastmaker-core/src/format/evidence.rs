@@ -3,12 +3,12 @@
 use super::{Realm, Role};
 use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
 use crate::layer::Layer;
-use crate::place::Hint;
+use crate::scan::Hint;
 
 /// Whether a string can name a place at all: without a separator or a colon only a lone letter
 /// beside a key can. Readers need not yield what cannot.
 pub(super) fn may_matter(raw: &str) -> bool {
-    crate::place::may_hold_place(raw) || is_lone_letter(raw)
+    crate::scan::may_hold_place(raw) || is_lone_letter(raw)
 }
 
 /// Whether there is one letter in a string, and beside it few blanks and signs at the most.
@@ -90,7 +90,7 @@ pub(super) fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) ->
 
 /// In a string that breaks the grammar anyway, any drive or share counts.
 fn looks_like_place(raw: &str) -> bool {
-    !crate::place::Finder::default()
+    !crate::scan::Finder::default()
         .find(raw, Hint::Name)
         .is_empty()
 }

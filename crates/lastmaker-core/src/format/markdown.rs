@@ -8,7 +8,7 @@ use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, MARKED_TEXT, Percent, UriPart};
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::Encoding;
 
 /// Markdown and reStructuredText.
@@ -106,7 +106,7 @@ impl Reader for Wrappings {
             let start = at;
             at += line.len();
             let body = line.trim_end_matches(['\r', '\n']);
-            if !crate::place::may_hold_place(body) {
+            if !crate::scan::may_hold_place(body) {
                 continue;
             }
             let moved = |span: Range<usize>| start + span.start..start + span.end;

@@ -42,7 +42,7 @@ use std::ops::Range;
 
 use crate::about::About;
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::Encoding;
 
 /// One step of the way from the document to a passage.

@@ -7,7 +7,7 @@ use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject, emit};
 use crate::about::About;
 use crate::codec::{BareText, LINKED_FILE, MARKED_TEXT};
 use crate::layer::{Layers, alone};
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 use crate::text::Encoding;
 
 /// Outlines of notes.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::way::{Way, Ways};
 use super::{Grammar, Passage, Reader, Role};
 use crate::layer::Layers;
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 
 /// Of a document with more passages than these none are kept: it is read again when they are wanted.
 const MOST: usize = 1 << 14;

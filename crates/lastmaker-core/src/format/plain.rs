@@ -8,7 +8,7 @@ use super::counts::{Counts, last_free_line};
 use super::{Claim, Format, Grammar, Passage, Reader, Realm, Records, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
-use crate::place::{Hint, Letters, OF_PLACES, lines_with};
+use crate::scan::{Hint, Letters, OF_PLACES, lines_with};
 use crate::text::Encoding;
 
 /// Running text for people.

@@ -8,7 +8,7 @@ use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject};
 use crate::about::About;
 use crate::codec::RtfText;
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::Encoding;
 
 /// Rich text.
@@ -182,7 +182,7 @@ impl Walk<'_, '_> {
     fn flush(&mut self) {
         let Some(start) = self.run.take() else { return };
         let span = start..self.at;
-        if crate::place::may_hold_place(&self.text[span.clone()]) {
+        if crate::scan::may_hold_place(&self.text[span.clone()]) {
             (self.each)(Passage {
                 span,
                 layers: &self.wear.0[self.fallbacks],

@@ -3,7 +3,7 @@
 
 use std::collections::HashSet;
 
-use crate::place::{Letters, lines_with};
+use crate::scan::{Letters, lines_with};
 
 /// How a variable is used in a script.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

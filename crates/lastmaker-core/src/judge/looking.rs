@@ -4,9 +4,10 @@
 use super::Case;
 use super::named::{is_plausible, option_end, plain_end, value_end};
 use crate::format::{Realm, Role};
-use crate::place::{Found, Hint, Place, Root, readings};
+use crate::place::{Place, Root};
 use crate::report::Target;
 use crate::resolve::Resolver;
+use crate::scan::{Found, Hint, readings};
 use crate::sheet::Sheet;
 
 /// What looking rests on: the sheet, and what exists.

@@ -16,9 +16,10 @@ use pattern::is_in_pattern;
 
 use crate::format::{Realm, Role};
 use crate::open::{Document, SitePassage};
-use crate::place::{Found, Hint, Place, Root, Spelling, readings};
+use crate::place::{Place, Root, Spelling};
 use crate::report::{Standing, Target};
 use crate::resolve::Resolver;
+use crate::scan::{Found, Hint, readings};
 use crate::sheet::{Decision, Relocation, Sheet};
 use crate::text::Encoding;
 

@@ -2,7 +2,8 @@
 //! plainly names, and nothing that is more likely an escape, a pattern or an address.
 
 use super::pattern::is_in_pattern;
-use crate::place::{Form, Found, Place, Root, Token};
+use crate::place::{Form, Place, Root};
+use crate::scan::{Found, Token};
 
 /// Where the plain names of a found place end, at `end` at the latest: before a pattern, a variable,
 /// an option behind it or a column. None where what comes right after the root is no name.
@@ -219,7 +220,7 @@ fn is_share(found: &Found, content: &str, server: &str, share: &str, place: &Pla
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::place::{Finder, Hint, readings};
+    use crate::scan::{Finder, Hint, readings};
 
     /// What a survey takes the first find of `content` for.
     fn named(content: &str, hint: Hint) -> Option<String> {

@@ -1,7 +1,7 @@
 //! Telling regular expressions and commands of editors from places.
 
 use crate::base::ascii::length_before;
-use crate::place::Found;
+use crate::scan::Found;
 
 /// Whether what is around a place shows that it stands in a regular expression, of a drive whether
 /// it is none: where `root_alone`, no name of what moves speaks for it.

@@ -6,8 +6,9 @@ use thiserror::Error;
 
 use crate::format::Realm;
 use crate::layer::Unfit;
-use crate::place::{Flaw, Unspellable};
+use crate::place::Unspellable;
 use crate::report::Standing;
+use crate::scan::Flaw;
 use crate::sheet::Uncertainty;
 
 /// The short name of what is no place of this machine.

@@ -15,7 +15,7 @@ use crate::format::{
     Format, Grammar, Passage, Passages, Reader, Role, VALUE, recognise, site_text,
 };
 use crate::layer::{Layers, OpenedChain, Span, TextSpan};
-use crate::place::{Finder, Found, Hint};
+use crate::scan::{Finder, Found, Hint};
 use crate::text::{Detected, Encoding, Text};
 
 /// A document whose text and format are known.

@@ -10,8 +10,8 @@ use super::site::join_ways;
 use crate::container::{
     BINARY, Budget, Container, DEEPEST, Fault, Holding, Part, RunAt, Source, recognise,
 };
-use crate::place::Hint;
 use crate::report::Position;
+use crate::scan::Hint;
 
 /// What some bytes are.
 #[allow(

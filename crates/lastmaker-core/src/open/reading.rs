@@ -1,7 +1,7 @@
 //! How a document is to be read.
 
 use crate::format::Format;
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::Encoding;
 
 /// What the technician says of documents that do not show it themselves.

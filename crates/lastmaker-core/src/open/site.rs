@@ -2,7 +2,7 @@
 
 use crate::format::Role;
 use crate::layer::{Layers, OpenedChain, TextOffset, TextSpan};
-use crate::place::{Found, Hint};
+use crate::scan::{Found, Hint};
 
 /// A passage that holds places.
 #[derive(Clone, Debug)]

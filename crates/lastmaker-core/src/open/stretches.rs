@@ -8,7 +8,8 @@ use std::sync::Arc;
 use crate::codec::{ConnectionValue, Counted, FileUri, Percent, UriPart, Window};
 use crate::format::{Format, Grammar, Role, nested, shell_commands};
 use crate::layer::{Layer, Layers};
-use crate::place::{Finder, Hint, OPAQUE};
+use crate::place::OPAQUE;
+use crate::scan::{Finder, Hint};
 use crate::text::Encoding;
 
 use super::site::{SitePassage, join_ways};

@@ -3,30 +3,13 @@
 //! Windows places (drives and shares) ignore case by a simple one-to-one folding; POSIX
 //! places respect it. Canonically equivalent Unicode is equal everywhere.
 
-mod alias;
-mod command;
-mod doubt;
-mod extent;
-mod field;
-mod find;
-mod fit;
-mod found;
-mod hint;
 mod parse;
-mod root;
 mod spelling;
-mod upcoming;
-mod variable;
 
-pub use alias::{Alias, AliasKind};
-pub use field::{Field, FieldKind, fields};
-pub use find::{Finder, MOST_FINDS};
-pub use fit::{Fit, PrefixFit, fit, readings};
-pub use found::{Doubt, Flaw, Found, Stands, Token};
-pub use hint::{Hint, Key};
 pub use parse::PlaceFault;
+pub(crate) use parse::{Components, Trimmed, is_separator, trimmed};
+pub(crate) use spelling::Lead;
 pub use spelling::{DriveFolder, Form, Spelling, Unspellable};
-pub(crate) use upcoming::{Letters, OF_PLACES, Upcoming, lines_with};
 
 use std::fmt::{self, Write};
 
@@ -244,55 +227,6 @@ impl fmt::Display for Place {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         self.write_to(f)
     }
-}
-
-/// Whether a raw text holds a letter that every place has in it in every codec.
-pub fn may_hold_place(raw: &str) -> bool {
-    let [one, two, three] = OF_PLACES;
-    memchr::memchr3(one, two, three, raw.as_bytes()).is_some()
-}
-
-/// The letters that are in no file's name, or show that a text is more than one.
-const IN_NO_NAME: [bool; 256] = {
-    let mut all = [false; 256];
-    let mut at = 0;
-    while at < 0x20 {
-        all[at] = true;
-        at += 1;
-    }
-    all[0x7f] = true;
-    let signs = b"/\\:*?\"<>|{}$";
-    let mut at = 0;
-    while at < signs.len() {
-        all[signs[at] as usize] = true;
-        at += 1;
-    }
-    all
-};
-
-/// Whether a text is a file's name with an extension and no folder, as far as its letters tell.
-pub fn is_file_name(raw: &str) -> bool {
-    const LONGEST: usize = 255;
-    const LONGEST_EXTENSION: usize = 5;
-    // Most texts have no extension, so that is asked first.
-    let end = &raw.as_bytes()[raw.len().saturating_sub(LONGEST_EXTENSION + 1)..];
-    let Some(dot) = end.iter().rposition(|byte| *byte == b'.') else {
-        return false;
-    };
-    let extension = &end[dot + 1..];
-    let stem = &raw[..raw.len() - extension.len() - 1];
-    extension.iter().all(u8::is_ascii_alphanumeric)
-        && extension.iter().any(u8::is_ascii_alphabetic)
-        && raw.len() <= LONGEST
-        && !stem.trim().is_empty()
-        && !raw.bytes().any(|byte| IN_NO_NAME[usize::from(byte)])
-}
-
-/// Whether a text may be a reference to a file beside its document: a file's name, behind which an address may
-/// go on.
-pub fn may_name_file(raw: &str) -> bool {
-    let path = || memchr::memchr2(b'?', b'#', raw.as_bytes()).map(|end| &raw[..end]);
-    is_file_name(raw) || path().is_some_and(is_file_name)
 }
 
 /// Whether two names are the same component.

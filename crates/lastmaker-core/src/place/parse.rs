@@ -99,7 +99,7 @@ impl Place {
 }
 
 /// Whether `letter` parts components in a Windows place.
-pub(super) fn is_separator(letter: char) -> bool {
+pub(crate) fn is_separator(letter: char) -> bool {
     letter == '\\' || letter == '/'
 }
 
@@ -110,14 +110,14 @@ fn drive(text: &str) -> Option<(char, &str)> {
 }
 
 /// Components as they are met from left to right, dots folded on the way.
-pub(super) struct Components {
+pub(crate) struct Components {
     folds: bool,
     windows: bool,
-    pub(super) names: Vec<String>,
+    pub(crate) names: Vec<String>,
 }
 
 impl Components {
-    pub(super) fn new(folds: bool, windows: bool) -> Self {
+    pub(crate) fn new(folds: bool, windows: bool) -> Self {
         Self {
             folds,
             windows,
@@ -126,7 +126,7 @@ impl Components {
     }
 
     /// Takes the next name; an empty one and `.` change nothing, `..` takes one off.
-    pub(super) fn push(&mut self, name: &str) {
+    pub(crate) fn push(&mut self, name: &str) {
         match trimmed(name, self.folds, self.windows) {
             Trimmed::Nothing => {}
             Trimmed::Up => {
@@ -138,7 +138,7 @@ impl Components {
 }
 
 /// What one written name means.
-pub(super) enum Trimmed<'a> {
+pub(crate) enum Trimmed<'a> {
     /// Empty or `.`: the same place.
     Nothing,
     /// `..`: the place above.
@@ -148,7 +148,7 @@ pub(super) enum Trimmed<'a> {
 }
 
 /// Folds one name: `folds` is false after `\\?\`, where every name is meant literally.
-pub(super) fn trimmed(name: &str, folds: bool, windows: bool) -> Trimmed<'_> {
+pub(crate) fn trimmed(name: &str, folds: bool, windows: bool) -> Trimmed<'_> {
     if name.is_empty() {
         return Trimmed::Nothing;
     }

@@ -36,10 +36,10 @@ pub enum DriveFolder {
 
 impl DriveFolder {
     /// Every such folder; the one without names comes last.
-    pub(super) const ALL: [Self; 3] = [Self::Mnt, Self::Cygdrive, Self::Root];
+    pub(crate) const ALL: [Self; 3] = [Self::Mnt, Self::Cygdrive, Self::Root];
 
     /// The names above the drive's letter.
-    pub(super) fn names(self) -> &'static [&'static str] {
+    pub(crate) fn names(self) -> &'static [&'static str] {
         match self {
             Self::Mnt => &["mnt"],
             Self::Cygdrive => &["cygdrive"],
@@ -65,23 +65,23 @@ const PREFIXES: [(&str, Form); 3] = [
 ];
 
 /// What a run of backslashes and the sign after it are the beginning of.
-pub(super) struct Lead {
-    pub(super) form: Form,
+pub(crate) struct Lead {
+    pub(crate) form: Form,
     /// Length of the sign in bytes.
-    pub(super) sign: usize,
+    pub(crate) sign: usize,
     /// How often each backslash is written.
-    pub(super) doubling: usize,
+    pub(crate) doubling: usize,
 }
 
 /// What is after a prefix form: text for a drive, or a share's names.
-pub(super) struct Rest<'a> {
-    pub(super) text: &'a str,
-    pub(super) strip_unc: Option<&'a str>,
+pub(crate) struct Rest<'a> {
+    pub(crate) text: &'a str,
+    pub(crate) strip_unc: Option<&'a str>,
 }
 
 impl Form {
     /// Takes the prefix form off a place written by itself.
-    pub(super) fn strip(written: &str) -> (Self, Rest<'_>) {
+    pub(crate) fn strip(written: &str) -> (Self, Rest<'_>) {
         for (prefix, form) in PREFIXES {
             if let Some(text) = written.strip_prefix(prefix) {
                 let strip_unc = text
@@ -109,7 +109,7 @@ impl Form {
     }
 
     /// The form that begins with `backslashes` of them, and then `rest`.
-    pub(super) fn of_lead(backslashes: usize, rest: &[u8]) -> Option<Lead> {
+    pub(crate) fn of_lead(backslashes: usize, rest: &[u8]) -> Option<Lead> {
         // With one of these every sign begins; most backslashes part names.
         if !matches!(rest.first(), Some(b'?' | b'.')) {
             return None;

@@ -15,10 +15,10 @@ use crate::report::{LeftFile, References};
 use crate::sheet::{Move, Sheet};
 use crate::tree::{Content, Entry, FileFault, Names, Sieve};
 
-use super::container::{ContentPlan, plan_content, plan_target};
-use super::large::{LargePlan, LargePlanFault, plan_large};
-use super::options::PlanOptions;
-use super::spellings::Spellings;
+use super::decide::options::PlanOptions;
+use super::decide::spellings::Spellings;
+use super::source::container::{ContentPlan, plan_content, plan_target};
+use super::source::windows::{LargePlan, LargePlanFault, plan_large};
 
 /// What becomes of one file.
 #[derive(Debug)]

@@ -4,47 +4,27 @@
 //! whole allows, its edits and their proof ([`plan`]), the containers around it, a file, a tree.
 //! Nothing here writes a file: only `record` does.
 
-mod accept;
-mod attempt;
-mod change;
-mod collision;
-mod container;
-mod document;
+mod decide;
 mod excerpt;
 mod file;
-mod intent;
-mod large;
-mod letters;
-mod lift;
-mod mend;
-mod occurrence;
-mod options;
-mod portable;
-mod promise;
-mod proof;
 mod reference;
 mod rounds;
-mod sift;
-mod spellings;
-mod stretch;
-mod teller;
-mod together;
+mod source;
 mod tree;
-mod undo;
-mod unfit;
+mod write;
 
-pub use document::{DocumentPlan, plan};
+pub use decide::options::PlanOptions;
+pub use decide::spellings::Spellings;
 pub use file::FilePlan;
-pub use large::{LargePlan, LargePlanFault, plan_large};
-pub use options::PlanOptions;
-pub use spellings::Spellings;
+pub use source::whole::{DocumentPlan, plan};
+pub use source::windows::{LargePlan, LargePlanFault, plan_large};
 pub use tree::{TreePlan, plan_tree};
-pub use undo::{Undoing, Undone, undo};
 
-pub(crate) use intent::{Intent, spelled_right};
-pub(crate) use occurrence::{Occurrence, Occurrences};
+pub(crate) use decide::intent::{Intent, spelled_right};
+pub(crate) use decide::occurrence::{Occurrence, Occurrences};
 pub(crate) use rounds::decide;
-pub(crate) use teller::Teller;
+pub(crate) use rounds::teller::Teller;
+pub(crate) use source::container::{ContentPlan, mark_of, settle_group};
 
 #[cfg(test)]
 mod tests;

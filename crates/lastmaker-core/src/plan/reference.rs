@@ -4,15 +4,16 @@ use crate::base::compact::CompactList;
 use crate::judge::Reason;
 use crate::layer::{Edit, TextEdits};
 use crate::open::{Document, LineCounter, SitePassage};
-use crate::place::{Found, Place};
+use crate::place::Place;
 use crate::report::{FileName, Position, Reference, Standing, Surroundings};
 use crate::resolve::Resolver;
+use crate::scan::Found;
 
+use super::decide::intent::Intent;
+use super::decide::lift::edits_inside;
+use super::decide::occurrence::{Occurrence, Occurrences};
 use super::excerpt::{Excerpt, excerpt};
-use super::intent::Intent;
-use super::lift::edits_inside;
-use super::occurrence::{Occurrence, Occurrences};
-use super::teller::{REACH, Teller};
+use super::rounds::teller::{REACH, Teller};
 
 /// What is told of `found` in `content`, which begins at `position`.
 pub(super) fn told(

@@ -12,7 +12,7 @@ pub(super) fn with_advice(error: &io::Error) -> String {
 
 fn advice(error: &io::Error) -> Option<&'static str> {
     use io::ErrorKind as Kind;
-    if super::folder::is_out_of_descriptors(error) {
+    if super::system::folder::is_out_of_descriptors(error) {
         return Some(
             "close other programs, or raise the limit of open files (ulimit -n), and run again",
         );

@@ -5,9 +5,9 @@ use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use super::folder::open_parent;
 use super::manifest::{Entry, Kind, Manifest};
 use super::store::{RecordState, Store};
+use super::system::folder::open_parent;
 
 /// What the records of a store did to each file.
 #[derive(Debug, Default)]

@@ -190,7 +190,7 @@ impl ChangeFault {
             | Self::Unkept(error)
             | Self::Unwritten(error)
             | Self::Metadata(error)
-            | Self::Unreplaced(error) => super::folder::is_out_of_descriptors(error),
+            | Self::Unreplaced(error) => super::system::folder::is_out_of_descriptors(error),
             _ => false,
         }
     }

@@ -7,10 +7,10 @@ use std::time::{SystemTime, UNIX_EPOCH};
 
 use super::Belongings;
 use super::change::{Change, ChangeFault, NewContent};
-use super::folder::{Spot, create_own};
-use super::link::{self, hash_link};
 use super::manifest::{Entry, name_of_original};
 use super::replace::pump;
+use super::system::folder::{Spot, create_own};
+use super::system::link::{self, hash_link};
 use super::written::PathText;
 use crate::base::compact::CompactList;
 use crate::base::platform::{OpenElsewhere, OpenFiles};

@@ -23,13 +23,9 @@
 )]
 
 mod advice;
-mod belongings;
 mod chain;
 mod change;
-mod durable;
-mod folder;
 mod keep;
-mod link;
 mod manifest;
 mod replace;
 mod restore;
@@ -37,14 +33,13 @@ mod roots;
 mod settle;
 mod step;
 mod store;
+mod system;
 mod writer;
 mod written;
 
-pub use belongings::Belongings;
 pub use chain::{Chain, FileState};
 pub use change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason, Outcome};
 pub use jiff::Timestamp;
-pub use link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use manifest::{
     Entry, EntryState, Header, Kind, MANIFEST, Manifest, SiteChange, SiteEdit, is_temporary,
 };
@@ -56,6 +51,8 @@ pub use roots::Roots;
 pub use settle::{settle, sweep};
 pub use step::Step;
 pub use store::{Beginning, Record, RecordState, Rewrites, Store, is_name, is_record};
+pub use system::belongings::Belongings;
+pub use system::link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
 pub use writer::{RecordWriter, Watch};
 pub use written::{PathText, RawText};
 

@@ -8,8 +8,8 @@ use std::path::Path;
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use super::change::{Change, ChangeFault, Made, NewContent, OtherNameFault, OtherNameReason};
-use super::folder::{self, Folder, Spot, beside, is_other_folder, open_parent};
 use super::manifest::Entry;
+use super::system::folder::{self, Folder, Spot, beside, is_other_folder, open_parent};
 use crate::base::platform::{OpenElsewhere, OpenFiles, open_regular};
 use crate::layer::SplicedReader;
 

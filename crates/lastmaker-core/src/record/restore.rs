@@ -9,9 +9,9 @@ use rayon::prelude::*;
 
 use super::chain::{Chain, FileState};
 use super::change::{Change, NewContent};
-use super::folder::open_parent;
-use super::link::{hash_link, target_from};
 use super::manifest::{Entry, Manifest};
+use super::system::folder::open_parent;
+use super::system::link::{hash_link, target_from};
 use super::written::PathText;
 
 /// What to do with files that were saved again after the rewrite.

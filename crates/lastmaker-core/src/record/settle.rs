@@ -8,10 +8,10 @@ use rayon::prelude::*;
 
 use super::RecordError;
 use super::change::{Made, OtherNameReason};
-use super::folder::{self, Folder, Spot, open_parent};
 use super::manifest::{End, Entry, EntryState, Line, Manifest, ManifestWriter};
 use super::replace::{discard, join_names};
 use super::store::lock;
+use super::system::folder::{self, Folder, Spot, open_parent};
 use super::written::PathText;
 use crate::base::platform::OpenFiles;
 

@@ -4,12 +4,12 @@ use std::fs::{self, File, TryLockError};
 use std::io;
 use std::path::{Path, PathBuf};
 
-use super::folder::create_private;
 use super::manifest::{
     Glance, Header, Kind, MANIFEST, MANIFEST_NAME, MANIFEST_OF_STEPS, Manifest, ORIGINALS_NAME,
     REPORT_NAME,
 };
 use super::roots::Roots;
+use super::system::folder::create_private;
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
 use crate::base::platform::private_folders;

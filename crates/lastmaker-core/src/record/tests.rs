@@ -222,8 +222,8 @@ fn flags_survive() {
 fn what_a_program_saves_while_a_file_is_put_back_wins() {
     let desk = Desk::new();
     let file = desk.file("file", OLD);
-    let folder = folder::Folder::open(file.parent().unwrap()).unwrap();
-    let spot = folder::Spot {
+    let folder = system::folder::Folder::open(file.parent().unwrap()).unwrap();
+    let spot = system::folder::Spot {
         folder: folder.into(),
         name: "file".into(),
     };

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{DanglingGroup, LeftFile, MoveEvidence, Reference, Target, is_zero};
+use super::{AllReferences, DanglingGroup, LeftFile, MoveEvidence, Target, is_zero};
 use crate::about::About;
 
 /// Version of the JSON documents that this build writes.
@@ -110,7 +110,7 @@ pub struct SurveyNode {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CheckReport {
     /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
-    pub references: Vec<Reference>,
+    pub references: AllReferences,
     /// What dangles together, and what cannot be checked, by cause.
     pub groups: Vec<DanglingGroup>,
     /// What each move touches, and how much of it is there.

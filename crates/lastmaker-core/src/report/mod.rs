@@ -36,7 +36,7 @@ pub use reference::{
     FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
     Target,
 };
-pub use references::References;
+pub use references::{AllReferences, References};
 #[cfg(feature = "schema")]
 pub use schema::schemas;
 pub use sheet::{SeenAt, SheetMove, SheetPortable, SheetReport, SheetVariable};

@@ -49,6 +49,49 @@ impl References {
     }
 }
 
+/// The references of many files, in order. As a document it is the list of them all.
+#[derive(Clone, Debug, Default)]
+pub struct AllReferences(Vec<References>);
+
+impl AllReferences {
+    /// Adds one behind the others.
+    pub fn push(&mut self, reference: &Reference) {
+        if self.0.last().is_none_or(|last| last.file != reference.file) {
+            let file = reference.file.clone();
+            self.0.push(References::of(file, CompactList::default()));
+        }
+        if let Some(last) = self.0.last_mut() {
+            last.all.push(reference);
+        }
+    }
+
+    /// Each in order.
+    pub fn iter(&self) -> impl Iterator<Item = Reference> + '_ {
+        self.0.iter().flat_map(References::iter)
+    }
+}
+
+impl Serialize for AllReferences {
+    fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        to.collect_seq(self.iter())
+    }
+}
+
+#[cfg(feature = "schema")]
+impl schemars::JsonSchema for AllReferences {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        Vec::<Reference>::schema_name()
+    }
+
+    fn json_schema(of: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        Vec::<Reference>::json_schema(of)
+    }
+
+    fn inline_schema() -> bool {
+        true
+    }
+}
+
 /// A reference as it is written down; its file is known from elsewhere.
 #[derive(Serialize, Deserialize)]
 pub struct Written<'a> {
@@ -60,6 +103,7 @@ pub struct Written<'a> {
     standing: Standing,
     new_place: Option<&'a str>,
     new_target: Option<Target>,
+    bridge: Option<&'a str>,
     format: usize,
     broke: Option<usize>,
     reason: Option<usize>,
@@ -100,6 +144,7 @@ impl Compact for Reference {
             standing: self.standing,
             new_place: self.new_place.as_deref(),
             new_target: self.new_target,
+            bridge: self.bridge.as_deref(),
             format: words.number(self.format),
             broke: self.broke.map(|word| words.number(word)),
             reason: self.reason.map(|word| words.number(word)),
@@ -131,8 +176,7 @@ impl Compact for Reference {
             standing: written.standing,
             new_place: own(written.new_place),
             new_target: written.new_target,
-            // Only a check tells of links, and it keeps its references as they are.
-            bridge: None,
+            bridge: own(written.bridge),
             format: words.word(written.format),
             broke: written.broke.map(|number| words.word(number)),
             reason: written.reason.map(|number| words.word(number)),

@@ -3,7 +3,8 @@
 use super::{Move, Sheet};
 use thiserror::Error;
 
-use crate::place::{Alias, AliasKind, Doubt, DriveFolder, Fit, Found, Place, PrefixFit, fit};
+use crate::place::{DriveFolder, Place};
+use crate::scan::{Alias, AliasKind, Doubt, Fit, Found, PrefixFit, fit};
 
 /// What the sheet says of a found place.
 #[derive(Clone, Debug)]
@@ -324,7 +325,7 @@ pub(super) fn relocate(moves: &[Move], place: &Place) -> Option<(usize, Place)> 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::place::{Finder, Hint};
+    use crate::scan::{Finder, Hint};
 
     fn place(written: &str) -> Place {
         Place::parse(written).unwrap()

@@ -84,11 +84,15 @@ pub(super) fn tell(
         .filter_map(|(at, under)| teller.told(at, &under))
         .collect();
     fold_names(clues.mentions, &mut moves);
-    let mut moves: Vec<TracedMove> = moves.into_iter().map(|(_, _, one)| one).collect();
+    let moves = moves.into_iter().map(|(_, _, one)| one);
+    in_order(moves.collect(), unexplained)
+}
+
+/// What explains most, and what is named most, comes first.
+fn in_order(mut moves: Vec<TracedMove>, mut unexplained: Vec<Unexplained>) -> TraceReport {
     moves.sort_by(|a, b| {
-        b.explains
-            .cmp(&a.explains)
-            .then_with(|| a.from.cmp(&b.from))
+        let by_number = b.explains.cmp(&a.explains);
+        by_number.then_with(|| a.from.cmp(&b.from))
     });
     unexplained.sort_by(|a, b| {
         let by_number = b.references.cmp(&a.references);

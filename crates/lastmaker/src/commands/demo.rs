@@ -1,6 +1,6 @@
 //! `lastmaker demo`.
 
-use std::io::{IsTerminal, Write};
+use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
@@ -36,7 +36,6 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
     } else {
         (lay_out(args.dir.as_deref())?, STEPS)
     };
-    let pause = (!args.no_pause).then(Pause::new).flatten();
     let program = std::env::current_exe().map_err(|error| {
         Failure::new(format!(
             "the demo cannot find the program that it is part of: {error}"
@@ -44,6 +43,35 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
     })?;
     let before = digest(&folder)?;
     let mut out = ui.results(None)?;
+    if !walk_through(
+        &mut out,
+        steps,
+        &program,
+        &folder,
+        !args.no_pause,
+        talk.color,
+    )? {
+        return Ok(Outcome::Clean);
+    }
+    if before != digest(&folder)? {
+        return Err(Failure::new(
+            "after the restore the files are not what they were before; this is a defect",
+        ));
+    }
+    say_what_next(&mut out, &folder)?;
+    Ok(Outcome::Clean)
+}
+
+/// Runs one step after the other; false if the person who is asked between them has seen enough.
+fn walk_through(
+    out: &mut impl Write,
+    steps: &[Step],
+    program: &Path,
+    folder: &Path,
+    pauses: bool,
+    color: Color,
+) -> Result<bool, Failure> {
+    let pause = pauses.then(Pause::new).flatten();
     writeln!(
         out,
         "{NAME}The Linden Herbarium{NAME:#} is laid out in {}",
@@ -63,7 +91,7 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
                         folder.display()
                     )?;
                     out.flush()?;
-                    return Ok(Outcome::Clean);
+                    return Ok(false);
                 }
             }
             writeln!(out, "\n{NAME}{number}. {}{NAME:#}", step.shows)?;
@@ -74,18 +102,16 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
             step.arguments.join(" ")
         )?;
         out.flush()?;
-        let text = run_step(&program, &folder, step, talk.color)?;
+        let text = run_step(program, folder, step, color)?;
         match &pause {
-            Some(pause) => pause.write(&mut out, &text)?,
+            Some(pause) => pause.write(out, &text)?,
             None => out.write_all(&text)?,
         }
     }
-    let after = digest(&folder)?;
-    if before != after {
-        return Err(Failure::new(
-            "after the restore the files are not what they were before; this is a defect",
-        ));
-    }
+    Ok(true)
+}
+
+fn say_what_next(out: &mut impl Write, folder: &Path) -> io::Result<()> {
     writeln!(
         out,
         "\n{NAME}Every file is what it was before the rewrite.{NAME:#} Try it yourself there:"
@@ -101,8 +127,7 @@ pub(crate) fn run(args: &DemoArgs, talk: &TalkArgs) -> CommandResult {
         out,
         "  lastmaker restore          # takes the latest rewrite here back"
     )?;
-    out.flush()?;
-    Ok(Outcome::Clean)
+    out.flush()
 }
 
 fn run_step(program: &Path, folder: &Path, step: &Step, color: Color) -> Result<Vec<u8>, Failure> {

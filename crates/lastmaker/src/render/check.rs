@@ -52,7 +52,27 @@ impl ForPeople for CheckReport {
     }
 
     fn cells(&self) -> Option<Cells<'_>> {
-        Some(cells(self.references.iter().cloned()))
+        Some(cells(self.references.iter()))
+    }
+}
+
+/// References of which the first are shown and the others counted.
+#[derive(Default)]
+struct FirstOf {
+    first: Vec<Reference>,
+    all: usize,
+}
+
+impl FirstOf {
+    fn add(&mut self, reference: Reference, most: usize) {
+        self.all += 1;
+        if self.first.len() < most {
+            self.first.push(reference);
+        }
+    }
+
+    fn rest(&self) -> usize {
+        self.all - self.first.len()
     }
 }
 
@@ -60,12 +80,14 @@ impl ForPeople for CheckReport {
 fn write_groups(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
     let folded = report.groups.iter().map(|group| group.place.to_lowercase());
     let by_place: HashMap<String, &DanglingGroup> = folded.zip(&report.groups).collect();
-    let mut members: HashMap<&str, Vec<&Reference>> = HashMap::new();
-    for reference in &report.references {
+    let shown = if all { usize::MAX } else { SHOWN };
+    let mut members: HashMap<&str, FirstOf> = HashMap::new();
+    for reference in report.references.iter() {
         if reference.target == Some(Target::Dangling) && !is_listed_apart(reference.standing) {
             let way = on_way(&reference.place).find_map(|place| by_place.get(&place));
             if let Some(group) = way {
-                members.entry(&group.place).or_default().push(reference);
+                let members = members.entry(&group.place).or_default();
+                members.add(reference, shown);
             }
         }
     }
@@ -81,10 +103,7 @@ fn write_groups(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Res
         let groups: Vec<&DanglingGroup> = report.groups.iter().filter(is_shown).collect();
         let most = if all { usize::MAX } else { GROUPS };
         for group in groups.iter().take(most) {
-            let references = members
-                .get(group.place.as_str())
-                .map_or(&[][..], Vec::as_slice);
-            write_group(out, group, references, all)?;
+            write_group(out, group, members.get(group.place.as_str()))?;
         }
         if groups.len() > most {
             let rest = groups.len() - most;
@@ -155,8 +174,7 @@ pub(super) fn on_way(place: &str) -> impl Iterator<Item = String> {
 fn write_group(
     out: &mut dyn Write,
     group: &DanglingGroup,
-    references: &[&Reference],
-    all: bool,
+    members: Option<&FirstOf>,
 ) -> io::Result<()> {
     let place = shown(&group.place);
     let from = format!(
@@ -187,8 +205,7 @@ fn write_group(
             "    {FAINT}nothing like it is to be seen from here{FAINT:#}"
         )?;
     }
-    let most = if all { usize::MAX } else { SHOWN };
-    for reference in references.iter().take(most) {
+    for reference in members.iter().flat_map(|members| &members.first) {
         let at = position(reference);
         let file = shown(&reference.file.shown);
         write!(out, "    {FAINT}{file}:{at}{FAINT:#}")?;
@@ -203,8 +220,9 @@ fn write_group(
             }
         }
     }
-    if references.len() > most {
-        let rest = grouped(references.len() - most);
+    let rest = members.map_or(0, FirstOf::rest);
+    if rest > 0 {
+        let rest = grouped(rest);
         writeln!(out, "    {FAINT}and {rest} more (-v lists all){FAINT:#}")?;
     }
     writeln!(out)
@@ -273,37 +291,28 @@ fn write_listed(
         ),
         (Standing::Malformed, "Malformed: evidently mistyped"),
     ];
+    let mut by_standing: BTreeMap<Standing, FirstOf> = BTreeMap::new();
+    for reference in report.references.iter().filter(|one| !is_bridged(one)) {
+        let most = most_of(reference.standing, all);
+        let listed = by_standing.entry(reference.standing).or_default();
+        listed.add(reference, most);
+    }
     for (standing, heading) in headings.into_iter().filter(|one| is_wanted(one.0)) {
-        let of_standing = report
-            .references
-            .iter()
-            .filter(|one| one.standing == standing && !is_bridged(one));
-        let references: Vec<&Reference> = of_standing.collect();
-        if references.is_empty() {
+        let Some(listed) = by_standing.get(&standing) else {
             continue;
-        }
-        writeln!(
-            out,
-            "{DOUBT}{heading}{DOUBT:#} ({})",
-            grouped(references.len())
-        )?;
-        let most = match (all, standing) {
-            (true, _) => usize::MAX,
-            // A preview shows these in full.
-            (false, Standing::ToMove) => 0,
-            _ => LISTED,
         };
+        writeln!(out, "{DOUBT}{heading}{DOUBT:#} ({})", grouped(listed.all))?;
         let mut file = None;
-        for reference in references.iter().take(most) {
+        for reference in &listed.first {
             if file != Some(&reference.file) {
                 writeln!(out, "  {NAME}{}{NAME:#}", shown(&reference.file.shown))?;
                 file = Some(&reference.file);
             }
             write_reference(out, reference)?;
         }
-        if references.len() > most {
-            let rest = grouped(references.len() - most);
-            match most {
+        if listed.rest() > 0 {
+            let rest = grouped(listed.rest());
+            match most_of(standing, all) {
                 0 => writeln!(out, "  {FAINT}`lastmaker preview` shows them{FAINT:#}")?,
                 _ => writeln!(out, "  {FAINT}and {rest} more (-v lists all){FAINT:#}")?,
             }
@@ -313,6 +322,16 @@ fn write_listed(
     Ok(())
 }
 
+/// How many references that stand so are shown.
+fn most_of(standing: Standing, all: bool) -> usize {
+    match (all, standing) {
+        (true, _) => usize::MAX,
+        // A preview shows these in full.
+        (false, Standing::ToMove) => 0,
+        _ => LISTED,
+    }
+}
+
 /// Whether a link at the old place makes good what no rewrite changes.
 fn is_bridged(reference: &Reference) -> bool {
     reference.bridge.is_some() && reference.standing != Standing::ToMove
@@ -320,19 +339,20 @@ fn is_bridged(reference: &Reference) -> bool {
 
 /// What goes through links at old places, by link.
 fn write_bridged(out: &mut dyn Write, report: &CheckReport, all: bool) -> io::Result<()> {
-    let mut by_link: BTreeMap<&str, Vec<&Reference>> = BTreeMap::new();
-    for reference in report.references.iter().filter(|one| is_bridged(one)) {
-        let link = reference.bridge.as_deref().unwrap_or_default();
-        by_link.entry(link).or_default().push(reference);
+    let mut by_link: BTreeMap<String, FirstOf> = BTreeMap::new();
+    let most = if all { usize::MAX } else { 0 };
+    for reference in report.references.iter().filter(is_bridged) {
+        let link = reference.bridge.clone().unwrap_or_default();
+        by_link.entry(link).or_default().add(reference, most);
     }
     for (link, references) in &by_link {
         writeln!(
             out,
             "{NEW}Live, through a bridge at {}{NEW:#} ({})",
             shown(link),
-            grouped(references.len())
+            grouped(references.all)
         )?;
-        for reference in references.iter().filter(|_| all) {
+        for reference in &references.first {
             let file = shown(&reference.file.shown);
             let at = position(reference);
             let written = shown(&reference.written);

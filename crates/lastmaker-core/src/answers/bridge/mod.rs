@@ -48,7 +48,7 @@ pub fn asked(job: &Job<'_>, rewrites: &Rewrites) -> Asked {
         ..Asked::default()
     };
     let mut files = HashMap::new();
-    for reference in &report.references {
+    for reference in report.references.iter() {
         let Ok(old) = Place::parse(&reference.place) else {
             continue;
         };

@@ -1,15 +1,20 @@
 //! What dangles together, for one cause, and what may cure it.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
+use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
 
 use rayon::prelude::*;
 
-use super::{Told, seen_folders};
+use super::{Told, is_mistyped, seen_folders};
+use crate::base::compact::CompactList;
+use crate::base::fingerprint::fingerprint;
 use crate::base::threads::with_threads;
 use crate::job::Job;
 use crate::place::Place;
-use crate::report::{Cause, DanglingGroup, GroupCure, Reference, Suggestion, Target};
+use crate::report::{
+    AllReferences, Cause, DanglingGroup, FileName, GroupCure, Reference, Suggestion, Target,
+};
 use crate::resolve::{Cure, Cures, Index, Missing};
 
 /// What dangles together.
@@ -17,10 +22,16 @@ use crate::resolve::{Cure, Cures, Index, Missing};
 pub(super) struct Groups {
     /// By what is missing.
     groups: BTreeMap<String, Group>,
-    /// What is missing on the way to each place, by the place's key.
-    missing: HashMap<String, Option<Place>>,
-    /// References that have, or may have, suggestions: by the number in the list, with the place.
-    listed: Vec<(usize, Place)>,
+    /// What is missing on the way to each place, by the fingerprint of the place.
+    missing: HashMap<u64, Option<Arc<Place>>>,
+    /// New places of what is listed that are not there, by their fingerprints.
+    new: HashMap<u64, Place>,
+    /// The files so far, each with how many of the listed are in it.
+    files: Vec<(FileName, usize)>,
+    /// What is listed, in order.
+    listed: CompactList<Told>,
+    /// Whether any of that is to be cured.
+    wants_cures: bool,
 }
 
 #[derive(Debug)]
@@ -28,24 +39,48 @@ struct Group {
     cause: Cause,
     place: Place,
     references: usize,
-    /// Distinct names below what is missing.
+    /// Distinct places below what is missing, by their fingerprints.
+    targets: HashSet<u64>,
+    /// Their names below it, where something is looked for by them.
     wanted: BTreeMap<String, Vec<String>>,
-    files: HashSet<usize>,
+    /// Whether something is: a cure, or what the sheet says of the place.
+    by_names: bool,
+    files: usize,
+    last_file: Option<usize>,
 }
 
 impl Groups {
-    /// Adds a reference of file number `file` if it dangles or cannot be checked; `at` is its number
-    /// in the list, if it is listed.
-    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told, file: usize, at: Option<usize>) {
-        if let Some(at) = at {
-            self.listed.push((at, told.place.clone()));
+    /// What is added from here on is of this file.
+    pub(super) fn begin_file(&mut self, name: FileName) {
+        self.files.push((name, 0));
+    }
+
+    /// Lists a reference.
+    pub(super) fn list(&mut self, job: &Job<'_>, told: &Told) {
+        if let Some((_, listed)) = self.files.last_mut() {
+            *listed += 1;
         }
+        self.listed.push(told);
+        self.wants_cures |= is_to_be_cured(&told.reference);
+        if is_mistyped(told.reference.standing) {
+            return;
+        }
+        if let Some(new) = job.sheet.relocated(&told.place)
+            && self.missing_of(job, &new).is_some()
+        {
+            self.new.insert(disk_fingerprint(&new), new);
+        }
+    }
+
+    /// Adds a reference if it dangles or cannot be checked.
+    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told) {
         let (cause, place) = match told.reference.target {
             Some(Target::Unreachable) => (Cause::UnreachableRoot, job.resolver.unseen(&told.place)),
             Some(Target::Dangling) => {
                 let Some(missing) = self.missing_of(job, &told.place) else {
                     return;
                 };
+                let missing = Place::clone(&missing);
                 if missing.components.len() == told.place.components.len() {
                     (Cause::MissingFile, missing)
                 } else {
@@ -56,19 +91,20 @@ impl Groups {
         };
         let depth = place.components.len();
         let known = self.groups.entry(place.disk_key());
-        let group = known.or_insert_with(|| Group::new(cause, place));
+        let group = known.or_insert_with(|| Group::new(job, cause, place));
         // What is missing may be named by itself and as a folder, too.
         group.cause = group.cause.min(cause);
         group.references += 1;
-        group.files.insert(file);
-        let names = told.place.components.get(depth..).unwrap_or_default();
-        let key = told.place.disk_key();
-        group.wanted.entry(key).or_insert_with(|| names.to_vec());
+        let file = self.files.len();
+        if group.last_file.replace(file) != Some(file) {
+            group.files += 1;
+        }
+        group.want(&told.place, depth);
     }
 
-    fn missing_of(&mut self, job: &Job<'_>, place: &Place) -> Option<Place> {
-        let known = self.missing.entry(place.disk_key());
-        let missing = known.or_insert_with(|| job.resolver.first_missing(place));
+    fn missing_of(&mut self, job: &Job<'_>, place: &Place) -> Option<Arc<Place>> {
+        let known = self.missing.entry(disk_fingerprint(place));
+        let missing = known.or_insert_with(|| job.resolver.first_missing(place).map(Arc::new));
         missing.clone()
     }
 
@@ -78,17 +114,11 @@ impl Groups {
         mut self,
         job: &Job<'_>,
         indexed: &AtomicU64,
-        references: &mut [Reference],
-    ) -> Vec<DanglingGroup> {
+    ) -> (Vec<DanglingGroup>, AllReferences) {
         self.add_new_places(job);
-        let wants_index = self
-            .groups
-            .values()
-            .any(|group| group.cause != Cause::UnreachableRoot)
-            || self
-                .listed
-                .iter()
-                .any(|(at, _)| is_to_be_cured(&references[*at]));
+        let mut groups = self.groups.values();
+        let wants_index =
+            self.wants_cures || groups.any(|group| group.cause != Cause::UnreachableRoot);
         let index = if wants_index {
             Index::of(&seen_folders(job), job.jobs, indexed)
         } else {
@@ -111,8 +141,9 @@ impl Groups {
             .map(|(at, group)| (group.place.disk_key(), at))
             .collect();
         let suggest = |place: &Place| {
-            let missing = self.missing.get(&place.disk_key()).cloned().flatten();
-            let missing = missing.or_else(|| job.resolver.first_missing(place));
+            let missing = self.missing.get(&disk_fingerprint(place));
+            let missing = missing.cloned().flatten();
+            let missing = missing.or_else(|| job.resolver.first_missing(place).map(Arc::new));
             let Some(missing) = missing else {
                 return Vec::new();
             };
@@ -120,46 +151,67 @@ impl Groups {
             let known = known.map_or(&[][..], |at| found[*at].as_slice());
             cures.suggest(place, &missing, known)
         };
-        let of_listed = |(at, place): &(usize, Place)| {
-            if is_to_be_cured(&references[*at]) {
-                suggestions(job, place, suggest)
-            } else {
-                Vec::new()
-            }
-        };
-        let suggested: Vec<Vec<Suggestion>> =
-            with_threads(job.jobs, || self.listed.par_iter().map(of_listed).collect());
-        for ((at, _), suggested) in self.listed.iter().zip(suggested) {
-            if !suggested.is_empty() {
-                references[*at].suggestions = suggested;
-            }
-        }
+        let references = self.with_suggestions(job, &|place| suggestions(job, place, suggest));
         let told = groups.iter().zip(&found);
         let told = told.filter(|(group, _)| group.references > 0);
         let mut told: Vec<DanglingGroup> =
             told.map(|(group, cures)| group.told(job, cures)).collect();
         told.sort_by_key(|group| (group.cause, std::cmp::Reverse(group.references)));
-        told
+        (told, references)
+    }
+
+    /// What is listed, each with what may be meant by it. Some thousand are looked up at a time, so that no more
+    /// of them are in the memory as they are.
+    fn with_suggestions(
+        &self,
+        job: &Job<'_>,
+        suggest: &(dyn Fn(&Place) -> Vec<Suggestion> + Sync),
+    ) -> AllReferences {
+        let mut all = AllReferences::default();
+        let files = self.files.iter();
+        let mut names = files.flat_map(|(name, listed)| std::iter::repeat_n(name, *listed));
+        let mut listed = self.listed.iter();
+        loop {
+            let some: Vec<Told> = listed.by_ref().take(AT_ONCE).collect();
+            if some.is_empty() {
+                return all;
+            }
+            let is_cured = |told: &Told| {
+                is_to_be_cured(&told.reference) && !is_mistyped(told.reference.standing)
+            };
+            let of_one = |told: &Told| is_cured(told).then(|| suggest(&told.place));
+            let found: Vec<Option<Vec<Suggestion>>> =
+                with_threads(job.jobs, || some.par_iter().map(of_one).collect());
+            for (mut told, found) in some.into_iter().zip(found) {
+                if let Some(found) = found.filter(|found| !found.is_empty()) {
+                    told.reference.suggestions = found;
+                }
+                told.reference.file = names.next().cloned().unwrap_or_default();
+                all.push(&told.reference);
+            }
+        }
     }
 
     /// What is missing on the way to the new places of references has cures of its own.
     fn add_new_places(&mut self, job: &Job<'_>) {
-        let new: Vec<Place> = self
-            .listed
-            .iter()
-            .filter_map(|(_, place)| job.sheet.relocated(place))
-            .collect();
-        for place in new {
-            let Some(missing) = self.missing_of(job, &place) else {
+        for (fingerprint, place) in &self.new {
+            let Some(Some(missing)) = self.missing.get(fingerprint) else {
                 continue;
             };
-            let depth = missing.components.len();
             let known = self.groups.entry(missing.disk_key());
-            let group = known.or_insert_with(|| Group::new(Cause::MissingFolder, missing));
-            let names = place.components[depth..].to_vec();
-            group.wanted.entry(place.disk_key()).or_insert(names);
+            let group = known
+                .or_insert_with(|| Group::new(job, Cause::MissingFolder, Place::clone(missing)));
+            group.want(place, missing.components.len());
         }
     }
+}
+
+/// So many references are looked up at a time.
+const AT_ONCE: usize = 4096;
+
+/// A number that is equal for what a file system takes for one place.
+fn disk_fingerprint(place: &Place) -> u64 {
+    fingerprint(place.disk_key().as_bytes())
 }
 
 /// Whether somebody will want to know what may be meant by a reference.
@@ -201,13 +253,25 @@ fn certain(place: &Place, why: &str) -> Suggestion {
 }
 
 impl Group {
-    fn new(cause: Cause, place: Place) -> Self {
+    fn new(job: &Job<'_>, cause: Cause, place: Place) -> Self {
+        let moved = job.sheet.relocated(&place).is_some();
         Self {
+            by_names: moved || cause != Cause::UnreachableRoot,
             cause,
             place,
             references: 0,
+            targets: HashSet::new(),
             wanted: BTreeMap::new(),
-            files: HashSet::new(),
+            files: 0,
+            last_file: None,
+        }
+    }
+
+    /// A place is wanted whose first `depth` names are what is missing.
+    fn want(&mut self, place: &Place, depth: usize) {
+        if self.targets.insert(disk_fingerprint(place)) && self.by_names {
+            let names = place.components.get(depth..).unwrap_or_default();
+            self.wanted.insert(place.disk_key(), names.to_vec());
         }
     }
 
@@ -234,8 +298,8 @@ impl Group {
             cause: self.cause,
             place: self.place.to_string(),
             references: self.references,
-            targets: self.wanted.len(),
-            files: self.files.len(),
+            targets: self.targets.len(),
+            files: self.files,
             cures: all,
         }
     }

@@ -3,19 +3,22 @@
 mod groups;
 mod reading;
 mod relative;
+mod told;
 
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
 
 use crate::job::Job;
-use crate::place::{Finder, Place};
+use crate::place::Place;
 use crate::record::Rewrites;
-use crate::report::{CheckReport, CheckTotals, Reference, Standing, Target};
+use crate::report::{AllReferences, CheckReport, CheckTotals, Reference, Standing, Target};
 use crate::resolve::Evidence;
+use crate::scan::Finder;
 use crate::tree::Sieve;
 
 use groups::Groups;
-use reading::{Checked, Told, check_file};
+use reading::{Checked, check_file};
+use told::Told;
 
 /// What a check is told beside the job.
 #[derive(Debug)]
@@ -46,7 +49,7 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
         Ok((!checked.is_empty()).then_some(checked))
     });
     let mut report = CheckReport {
-        references: Vec::new(),
+        references: AllReferences::default(),
         groups: Vec::new(),
         moves: Vec::new(),
         totals: CheckTotals {
@@ -59,69 +62,31 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
     let mut evidence = Evidence::of(job.sheet);
     let mut groups = Groups::default();
     for (file, checked) in walked.items.into_iter().enumerate() {
-        add_file(
-            job,
-            options,
-            file,
-            checked,
-            &mut report,
-            &mut groups,
-            &mut evidence,
-        );
+        report.left.extend(checked.left);
+        if checked.history {
+            report.totals.in_history += checked.told.len();
+            continue;
+        }
+        groups.begin_file(checked.name);
+        for told in checked.told.iter() {
+            let judged = !told.of_sheet || !report.with_sheet;
+            let known = count(&mut report.totals, &told.reference, judged);
+            if let Some((by, new, target)) = &told.by {
+                evidence.add(*by, file, new, *target);
+            }
+            if known.is_counted(options) && !is_mistyped(told.reference.standing) {
+                groups.add(job, &told);
+            }
+            if known.is_listed(options, &told.reference) {
+                groups.list(job, &told);
+            }
+        }
     }
     if report.with_sheet {
         report.moves = evidence.told(job.sheet);
     }
-    report.groups = groups.tell(job, options.indexed, &mut report.references);
+    (report.groups, report.references) = groups.tell(job, options.indexed);
     report
-}
-
-/// Counts and keeps what a file brought.
-fn add_file(
-    job: &Job<'_>,
-    options: &CheckOptions<'_>,
-    file: usize,
-    checked: Checked,
-    report: &mut CheckReport,
-    groups: &mut Groups,
-    evidence: &mut Evidence,
-) {
-    report.left.extend(checked.left);
-    if checked.history {
-        report.totals.in_history += checked.told.len();
-        return;
-    }
-    for told in checked.told {
-        let known = count(
-            &mut report.totals,
-            &told.reference,
-            !told.of_sheet || !report.with_sheet,
-        );
-        if let Some((by, new, target)) = &told.by {
-            evidence.add(*by, file, new, *target);
-        }
-        let target = told.reference.target;
-        let dangling = target == Some(Target::Dangling);
-        let listed = match (known, target) {
-            (Listed::Judged, Some(Target::Unreachable)) => {
-                options.all || !is_plain(told.reference.standing)
-            }
-            (Listed::Judged, _) => true,
-            (Listed::Elsewhere, _) => options.all && dangling,
-            // Where the sheet has no say it cannot be checked either.
-            (Listed::Fine, Some(Target::Unreachable)) => options.all,
-            (Listed::Fine, _) => false,
-        };
-        // What cannot be checked is told where the sheet has a say.
-        let counted = known == Listed::Judged || options.all;
-        let at = listed.then_some(report.references.len());
-        if counted && !is_mistyped(told.reference.standing) {
-            groups.add(job, &told, file, at);
-        }
-        if listed {
-            report.references.push(told.reference);
-        }
-    }
 }
 
 /// Whether nothing but its target is to be told of a reference.
@@ -136,9 +101,9 @@ fn is_mistyped(standing: Standing) -> bool {
     standing == Standing::Malformed
 }
 
-/// What becomes of a reference in a list.
+/// What is known of a reference once it is counted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Listed {
+enum Known {
     /// It is judged and wants attention.
     Judged,
     /// It dangles where the sheet has no say.
@@ -147,15 +112,36 @@ enum Listed {
     Fine,
 }
 
+impl Known {
+    /// Whether it is told among what dangles together: what cannot be checked only where the sheet has a say.
+    fn is_counted(self, options: &CheckOptions<'_>) -> bool {
+        self == Self::Judged || options.all
+    }
+
+    /// Whether it is listed by itself.
+    fn is_listed(self, options: &CheckOptions<'_>, reference: &Reference) -> bool {
+        match (self, reference.target) {
+            (Self::Judged, Some(Target::Unreachable)) => {
+                options.all || !is_plain(reference.standing)
+            }
+            (Self::Judged, _) => true,
+            (Self::Elsewhere, target) => options.all && target == Some(Target::Dangling),
+            // Where the sheet has no say it cannot be checked either.
+            (Self::Fine, Some(Target::Unreachable)) => options.all,
+            (Self::Fine, _) => false,
+        }
+    }
+}
+
 /// Counts a reference; `judged` ones count wherever they lie.
-fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Listed {
+fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Known {
     let dangling = reference.target == Some(Target::Dangling);
     if reference.standing == Standing::Elsewhere && !judged {
         totals.dangling_elsewhere += usize::from(dangling);
         return if dangling {
-            Listed::Elsewhere
+            Known::Elsewhere
         } else {
-            Listed::Fine
+            Known::Fine
         };
     }
     totals.judged += 1;
@@ -172,11 +158,11 @@ fn count(totals: &mut CheckTotals, reference: &Reference, judged: bool) -> Liste
         (_, Some(Target::Unreachable)) => &mut totals.unreachable,
         _ => {
             totals.live += 1;
-            return Listed::Fine;
+            return Known::Fine;
         }
     };
     *number += 1;
-    Listed::Judged
+    Known::Judged
 }
 
 /// Where the index of what can be seen is made: the folders that the sheet names, and the old and

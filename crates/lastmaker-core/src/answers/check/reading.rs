@@ -2,49 +2,31 @@
 
 use super::CheckOptions;
 use super::relative::lost;
+use super::told::Told;
 use crate::answers::broken_link::broken_link;
+use crate::base::compact::CompactList;
 use crate::base::limits::Limits;
 use crate::bridge::crossed;
 use crate::container::{Holding, Part};
 use crate::job::{Job, left_in};
-use crate::judge::{self, Case, Reason, Resolved};
+use crate::judge::{self, Case, Reason, Resolved, Verdict};
 use crate::layer::{TextEdits, TextOffset};
 use crate::open::{Group, Leaf, Left, LineCounter, SitePassage, Visitor};
-use crate::place::{Finder, Form, Found, Place};
+use crate::place::{Form, Place};
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Teller, decide, spelled_right};
 use crate::record::Rewrites;
 use crate::relative::Home;
 use crate::report::{FileName, LeftFile, Position, Reference, Standing, Target};
+use crate::scan::{Finder, Found};
 use crate::tree::{Entry, FileFault};
 
 /// What a check finds in one file.
 pub(super) struct Checked {
-    pub(super) told: Vec<Told>,
+    pub(super) name: FileName,
+    pub(super) told: CompactList<Told>,
     pub(super) left: Vec<LeftFile>,
     /// Whether it is a log, a backup, or in a recycle bin.
     pub(super) history: bool,
-}
-
-/// A reference, judged or not.
-pub(super) struct Told {
-    pub(super) reference: Reference,
-    pub(super) place: Place,
-    /// Whether the sheet says if it is judged.
-    pub(super) of_sheet: bool,
-    /// The move that it goes by or went by, its new place, and whether that exists.
-    pub(super) by: Option<(usize, Place, Target)>,
-}
-
-impl Told {
-    /// A reference of which no move can speak, so that it is judged whatever the sheet says.
-    fn apart(reference: Reference, place: Place) -> Self {
-        Self {
-            reference,
-            place,
-            of_sheet: false,
-            by: None,
-        }
-    }
 }
 
 pub(super) fn check_file(
@@ -69,15 +51,16 @@ pub(super) fn check_file(
         file: &file,
         home: home.as_ref(),
         limits,
-        told: Vec::new(),
+        told: CompactList::default(),
     };
     let (checker, left) = job.look_inside(entry, checker)?;
     let mut told = checker.told;
-    told.extend(broken_link(entry).and_then(|reference| {
-        let place = Place::parse(&reference.place).ok()?;
-        Some(Told::apart(reference, place))
-    }));
+    if let Some((reference, place)) = broken_link(entry) {
+        told.push(&Told::apart(reference, place));
+    }
+    told.shrink();
     Ok(Checked {
+        name: file.name,
         told,
         left: left_in(entry.path, left),
         history: entry.history,
@@ -99,7 +82,7 @@ struct Checker<'a> {
     /// What relative references are resolved against, if they are looked at.
     home: Option<&'a Home>,
     limits: Limits,
-    told: Vec<Told>,
+    told: CompactList<Told>,
 }
 
 impl Visitor for Checker<'_> {
@@ -138,11 +121,11 @@ impl Visitor for Checker<'_> {
         }
         let unknown = !leaf.known && !job.thorough;
         let counts = |one: &Told| !unknown || one.reference.standing != Standing::Elsewhere;
-        self.told.extend(told.filter(counts));
+        told.filter(counts).for_each(|one| self.told.push(&one));
         let lost = self.home.map(|home| lost(job, home, leaf, &self.file.name));
-        let lost = lost.into_iter().flatten();
-        self.told
-            .extend(lost.map(|(reference, place)| Told::apart(reference, place)));
+        for (reference, place) in lost.into_iter().flatten() {
+            self.told.push(&Told::apart(reference, place));
+        }
         None
     }
 
@@ -221,28 +204,10 @@ impl File<'_> {
             return None;
         }
         let named = self.job.looking().named(case);
-        let Resolved { end, place, target } = named.or_else(|| self.meant(intent?))?;
-        let sealed = leaf.document.sealed();
-        let after = judge::after_rewrite(case, end, place.clone(), sheet, sealed);
-        let mut verdict = match (after, intent) {
-            (Some(after), _) => after,
-            (None, Some(intent)) => intent.verdict.clone(),
-            (None, None) => return None,
-        };
-        let by = self.by(&place, target);
-        // Before a rewrite it stands as a preview says.
-        if let Some(intent) = intent.filter(|_| verdict.standing != Standing::Moved) {
-            let was = |by: usize| {
-                self.rewrites
-                    .reached(&self.entry.canonical, &sheet.moves[by])
-            };
-            let rewritten = by.as_ref().is_some_and(|(by, ..)| was(*by));
-            let before = &intent.verdict;
-            if before.standing != Standing::ToMove || !rewritten {
-                verdict.standing = before.standing;
-                verdict.reason.clone_from(&before.reason);
-            }
-        }
+        let resolved = named.or_else(|| self.meant(intent?))?;
+        let by = self.by(&resolved.place, resolved.target);
+        let verdict = self.verdict(case, intent, leaf, &resolved, by.as_ref())?;
+        let Resolved { end, place, target } = resolved;
         let written = &case.content[case.found.start..end];
         let suggestions = match verdict.reason {
             Some(Reason::Undoubled) => {
@@ -283,6 +248,35 @@ impl File<'_> {
             of_sheet: true,
             by,
         })
+    }
+
+    /// How a reference stands: before a rewrite as a preview says, after it as it names its place now.
+    fn verdict(
+        &self,
+        case: Case<'_>,
+        intent: Option<&Intent>,
+        leaf: &Leaf<'_, '_>,
+        resolved: &Resolved,
+        by: Option<&(usize, Place, Target)>,
+    ) -> Option<Verdict> {
+        let sheet = self.job.sheet;
+        let Resolved { end, place, .. } = resolved;
+        let sealed = leaf.document.sealed();
+        let after = judge::after_rewrite(case, *end, place.clone(), sheet, sealed);
+        let mut verdict = after.or_else(|| intent.map(|intent| intent.verdict.clone()))?;
+        if let Some(intent) = intent.filter(|_| verdict.standing != Standing::Moved) {
+            let was = |by: usize| {
+                self.rewrites
+                    .reached(&self.entry.canonical, &sheet.moves[by])
+            };
+            let rewritten = by.is_some_and(|(by, ..)| was(*by));
+            let before = &intent.verdict;
+            if before.standing != Standing::ToMove || !rewritten {
+                verdict.standing = before.standing;
+                verdict.reason.clone_from(&before.reason);
+            }
+        }
+        Some(verdict)
     }
 
     /// What a reference names as a plan reads it.

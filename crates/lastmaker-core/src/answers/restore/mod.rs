@@ -11,13 +11,13 @@ use std::path::{Path, PathBuf};
 use rayon::prelude::*;
 
 use crate::place::Place;
-use crate::plan::Undone;
 use crate::record::{
     Beginning, ChangedPolicy, FileState, Kind, Made, Manifest, Outcome, RecordError, RecordWriter,
     RestoreItem, Store, Timestamp, Watch, original_change, part_change, restore_items,
 };
 use crate::report::{LeftFile, RestoreReport, TakenBack};
 use crate::tree::Scope;
+use crate::undo::Undone;
 
 pub use find::{FoundRecord, RestoreRefusal, find_record};
 

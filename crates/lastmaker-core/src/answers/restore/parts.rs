@@ -1,8 +1,9 @@
 //! What of a file is taken back piece by piece.
 
-use crate::plan::{Undoing, Undone, undo};
 use crate::record::{Manifest, RestoreItem, SiteChange, original_content, present_content};
 use crate::report::TakenBackSite;
+
+use crate::undo::{Undoing, Undone, undo};
 
 /// Takes back in a file's present content what the rewrite changed, or what the move `by` did.
 pub(super) fn undone(

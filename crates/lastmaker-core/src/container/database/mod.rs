@@ -19,7 +19,7 @@ use super::bytes::big;
 use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source, difference};
 use crate::about::About;
 use crate::layer::ByteEdits;
-use crate::place::{Hint, may_hold_place};
+use crate::scan::{Hint, may_hold_place};
 use schema::{Key, Schema, Table};
 
 /// SQLite databases.

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use rusqlite::{Connection, Result};
 
-use crate::place::may_hold_place;
+use crate::scan::may_hold_place;
 
 /// By what a row is found again.
 #[derive(Debug, PartialEq, Eq)]

@@ -18,7 +18,7 @@ use super::{
 };
 use crate::about::About;
 use crate::layer::ByteEdits;
-use crate::place::Hint;
+use crate::scan::Hint;
 use blocks::Kind;
 use fault::ShortcutFault;
 use layout::{Layout, RELATIVE, STRINGS};

@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::{Addresses, Arguments, DirectiveReader, Directives};
 use crate::format::{Grammar, Passage, Reader, Realm, Role, Step};
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::scan::Hint;
 
 impl Reader for DirectiveReader {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -308,7 +308,7 @@ impl Walk<'_, '_> {
         let Some(raw) = self.text.get(span.clone()) else {
             return;
         };
-        if !crate::place::may_hold_place(raw) {
+        if !crate::scan::may_hold_place(raw) {
             return;
         }
         let realm = self

@@ -8,7 +8,7 @@ use super::Wrappings;
 use super::frames::{Frames, Kind};
 use crate::base::chunk::{Chunk, length_until};
 use crate::codec::JSON;
-use crate::place::{Hint, may_name_file};
+use crate::scan::{Hint, may_name_file};
 
 /// What may come next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

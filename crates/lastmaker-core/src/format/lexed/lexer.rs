@@ -154,7 +154,7 @@ impl Syntax {
             blocks.find_map(|(open, close)| comment.strip_prefix(open)?.strip_suffix(close))
         });
         inside.is_some_and(|inside| {
-            inside.starts_with(char::is_whitespace) && !crate::place::may_hold_place(inside)
+            inside.starts_with(char::is_whitespace) && !crate::scan::may_hold_place(inside)
         })
     }
 

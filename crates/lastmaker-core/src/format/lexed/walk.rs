@@ -12,7 +12,7 @@ use crate::format::{
     is_lone_letter, open_bracket, string_role,
 };
 use crate::layer::Layers;
-use crate::place::{Hint, OF_PLACES, Upcoming, is_file_name};
+use crate::scan::{Hint, OF_PLACES, Upcoming, is_file_name};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -252,7 +252,7 @@ impl<'a, 'e> Walk<'a, 'e> {
                 let goes_on = self.text[..span.start].ends_with(['"', '\'']);
                 for range in words(text, escapes.mark, goes_on) {
                     let range = span.start + range.start..span.start + range.end;
-                    if crate::place::may_hold_place(&self.text[range.clone()]) {
+                    if crate::scan::may_hold_place(&self.text[range.clone()]) {
                         self.emit(range, &word, Role::Value, Hint::Word);
                     }
                 }

@@ -142,7 +142,7 @@ impl Tail {
     pub(super) fn of(dialect: &'static Dialect, text: &str) -> Option<Self> {
         let word = text.rsplit(char::is_whitespace).next()?;
         // Text after entities would have to be decoded first.
-        let begins = crate::place::may_hold_place(word) && !word.contains('&');
+        let begins = crate::scan::may_hold_place(word) && !word.contains('&');
         begins.then(|| Self {
             dialect,
             text: word.to_owned(),

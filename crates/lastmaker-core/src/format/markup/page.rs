@@ -6,7 +6,7 @@ use super::urls;
 use super::walk::Walk;
 use super::wrappings::Wrapped;
 use crate::format::{Format, Passage, Role, address_role, lexed};
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::Encoding;
 
 impl Walk<'_, '_> {

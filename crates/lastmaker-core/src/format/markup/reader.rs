@@ -9,7 +9,7 @@ use super::walk::{Element, Walk};
 use super::wrappings::{Wrapped, Wrappings};
 use crate::base::chunk::is_same;
 use crate::format::{Grammar, Passage, Reader, Role, address_role, is_lone_letter};
-use crate::place::Hint;
+use crate::scan::Hint;
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {

@@ -9,7 +9,7 @@ use super::wrappings::Wrapped;
 use crate::codec::{Runs, Torn};
 use crate::format::{Role, may_matter};
 use crate::layer::{Layer, Layers};
-use crate::place::Hint;
+use crate::scan::Hint;
 
 impl Walk<'_, '_> {
     /// Adds a run to the string that is being read, or begins one.

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::base::chunk::{CHUNK, Chunk, Marks, length_until};
 use crate::format::is_lone_letter;
-use crate::place::{OF_PLACES, may_name_file};
+use crate::scan::{OF_PLACES, may_name_file};
 
 /// An attribute with a value.
 pub(super) struct Attribute {

@@ -9,7 +9,7 @@ use super::wrappings::{Wrapped, Wrappings};
 use crate::format::way::Way;
 use crate::format::{Grammar, Passage, Role, address_role};
 use crate::layer::Layers;
-use crate::place::Hint;
+use crate::scan::Hint;
 
 /// An element whose end tag is still to come.
 pub(super) struct Element<'a> {

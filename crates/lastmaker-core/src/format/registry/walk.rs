@@ -8,7 +8,7 @@ use super::super::{Grammar, Passage, Role, Step};
 use super::{KEYS, Kind, Wrappings};
 use crate::codec::{RegistryHex, typed_by_hand};
 use crate::layer::{Layer, Layers};
-use crate::place::Hint;
+use crate::scan::Hint;
 use crate::text::{Encoded, Encoding};
 
 /// One walk through a registry file.
@@ -175,7 +175,7 @@ impl Walk<'_, '_> {
         let start = end - data.len();
         // Its words matter only where a place may be, or a lone drive letter.
         let closed = data.len() > 1 && data.trim_end().ends_with('"');
-        let idle = closed && data.len() > 8 && !crate::place::may_hold_place(data);
+        let idle = closed && data.len() > 8 && !crate::scan::may_hold_place(data);
         let hint = match self.site.last() {
             Some(Step::Key(name)) if !idle => Hint::for_value(name),
             _ => Hint::Name,
@@ -282,7 +282,7 @@ impl Walk<'_, '_> {
         // A place among other bytes: the letters before it may be a length or an offset.
         for encoding in [Encoding::Utf16Le, self.wear.narrow] {
             let text = encoding.decode(bytes);
-            let finds = crate::place::Finder::default().find(&text, Hint::Prose);
+            let finds = crate::scan::Finder::default().find(&text, Hint::Prose);
             if finds.iter().any(|found| found.root.is_windows()) {
                 return Some((encoding, Role::Mixed));
             }

@@ -7,7 +7,7 @@ use super::walk::Walk;
 use crate::codec::UnitName;
 use crate::format::Role;
 use crate::layer::{Layers, alone};
-use crate::place::Hint;
+use crate::scan::Hint;
 
 /// Keys of service units whose values blanks part, some of them in quotes.
 const UNIT_LISTS: [&str; 14] = [

@@ -6,7 +6,7 @@ use super::walk::Walk;
 use super::{BareValue, Commands, Quotes};
 use crate::codec::{ByteArray, Escapes, typed_by_hand};
 use crate::format::{Grammar, Role, may_matter, string_role};
-use crate::place::{Hint, Key};
+use crate::scan::{Hint, Key};
 
 impl Walk<'_, '_> {
     /// The value of `key`.

@@ -8,7 +8,7 @@ use super::{Commands, Lines, Shape};
 use crate::format::way::Way;
 use crate::format::{Grammar, Passage, Reader, Role};
 use crate::layer::Layers;
-use crate::place::{Hint, Letters, OF_PLACES, Upcoming};
+use crate::scan::{Hint, Letters, OF_PLACES, Upcoming};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
@@ -255,7 +255,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn key(&mut self, span: Range<usize>) {
-        if !crate::place::may_hold_place(&self.text[span.clone()]) {
+        if !crate::scan::may_hold_place(&self.text[span.clone()]) {
             return;
         }
         let role = Role::Name {

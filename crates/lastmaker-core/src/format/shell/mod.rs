@@ -20,7 +20,7 @@ use crate::codec::{
     Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
 };
 use crate::layer::{Layer, Layers};
-use crate::place::{Hint, OF_PLACES, Upcoming};
+use crate::scan::{Hint, OF_PLACES, Upcoming};
 use crate::text::Encoding;
 
 /// POSIX shell and its relatives.
@@ -449,7 +449,7 @@ impl<'a> Walk<'a, '_> {
         let Some(raw) = self.text.get(span.clone()) else {
             return;
         };
-        if !crate::place::may_hold_place(raw) {
+        if !crate::scan::may_hold_place(raw) {
             return;
         }
         (self.each)(Passage {

@@ -11,7 +11,7 @@ use crate::format::{
     Grammar, MOST_STEPS, Passage, Reader, Realm, Role, is_lone_letter, string_role,
 };
 use crate::layer::Layers;
-use crate::place::{Hint, OF_PLACES, Upcoming};
+use crate::scan::{Hint, OF_PLACES, Upcoming};
 
 impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {

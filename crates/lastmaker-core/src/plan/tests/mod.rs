@@ -10,6 +10,7 @@ use crate::report::{Notice, Position, Reference, Standing};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
 use crate::tree::Sieve;
+use crate::undo::{Undoing, undo};
 
 fn sheet(moves: &[&str]) -> Sheet {
     let mut sheet = Sheet::default();

@@ -3,8 +3,8 @@
 use super::*;
 use crate::format::{FORMATS, Sample};
 use crate::judge::{Case, Looking};
-use crate::place::{Finder, readings};
 use crate::resolve::Resolver;
+use crate::scan::{Finder, readings};
 use crate::tree::Sieve;
 use proptest::prelude::*;
 

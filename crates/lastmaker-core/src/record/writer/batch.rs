@@ -13,13 +13,13 @@ use super::Watch;
 use crate::base::platform::OpenFiles;
 use crate::record::RecordError;
 use crate::record::change::{Change, ChangeFault, Made, Outcome};
-use crate::record::durable::sync_together;
-use crate::record::folder::{Folder, Spot, beside, is_other_folder, names_to_sync, parted};
 use crate::record::keep::{Kept, keep_original};
 use crate::record::manifest::{Entry, ORIGINALS_NAME};
 use crate::record::replace::{
     Exchanged, discard, exchange, join_names, settle_exchange, write_beside,
 };
+use crate::record::system::durable::sync_together;
+use crate::record::system::folder::{Folder, Spot, beside, is_other_folder, names_to_sync, parted};
 
 /// Changes that are made safe together, and how far each has come.
 pub(super) struct Batch<'c> {

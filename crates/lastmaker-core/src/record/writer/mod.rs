@@ -10,10 +10,10 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::RecordError;
 use super::change::{Change, Made, Outcome};
-use super::folder::{create_own, create_private, sync_names};
 use super::manifest::{
     BATCH, End, EntryState, Header, Line, ManifestWriter, ORIGINALS_NAME, REPORT_NAME,
 };
+use super::system::folder::{create_own, create_private, sync_names};
 use crate::base::phase::Phase;
 use batch::Batch;
 
