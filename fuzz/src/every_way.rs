@@ -11,25 +11,15 @@ use lastmaker_core::layer::splice;
 use lastmaker_core::open::{Document, LargeFault, LargeText, Reading, WindowSize};
 use lastmaker_core::plan::{DocumentPlan, PlanOptions, plan, plan_large};
 use lastmaker_core::record::{Rewrites, Store};
-use lastmaker_core::report::{Position, Reference, Standing};
+use lastmaker_core::report::{Position, ReasonName, Reference, Standing};
 use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::Sheet;
 use lastmaker_core::tree::{Scope, Sieve};
 
 /// Where a reference is, as what it is told, and how it stands and why.
-type Told = (
-    Option<(usize, usize)>,
-    String,
-    Standing,
-    Option<&'static str>,
-);
+type Told = (Option<(usize, usize)>, String, Standing, Option<ReasonName>);
 
-fn told(
-    at: Option<Position>,
-    place: &str,
-    standing: Standing,
-    reason: Option<&'static str>,
-) -> Told {
+fn told(at: Option<Position>, place: &str, standing: Standing, reason: Option<ReasonName>) -> Told {
     let at = at.map(|at| (at.line, at.column));
     (at, place.to_owned(), standing, reason)
 }

@@ -9,7 +9,6 @@ mod pattern;
 mod reason;
 
 pub(crate) use looking::{Looking, Resolved};
-pub(crate) use reason::FOREIGN;
 pub use reason::{Reason, Unproven, Unwritable};
 
 use pattern::is_in_pattern;

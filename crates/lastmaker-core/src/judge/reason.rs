@@ -7,12 +7,9 @@ use thiserror::Error;
 use crate::format::Realm;
 use crate::layer::Unfit;
 use crate::place::Unspellable;
-use crate::report::Standing;
+use crate::report::{ReasonName, Standing};
 use crate::scan::Flaw;
 use crate::sheet::Uncertainty;
-
-/// The short name of what is no place of this machine.
-pub(crate) const FOREIGN: &str = "foreign";
 
 /// Why a reference is not simply rewritten.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -73,76 +70,56 @@ impl Reason {
     /// How a reference stands for this reason.
     pub fn standing(&self) -> Standing {
         match self {
-            Self::SealedDocument(_)
-            | Self::AmongData
-            | Self::Counted
-            | Self::Torn
-            | Self::Unfit(Unfit::NoSuchLetter { .. }) => Standing::Sealed,
-            Self::Undoubled | Self::Flawed(_) => Standing::Malformed,
-            Self::Collision => Standing::Collision,
-            Self::Foreign(_) => Standing::Kept,
             Self::Container { standing, .. } => *standing,
-            Self::Uncertain(_)
-            | Self::Stray
-            | Self::Pattern
-            | Self::Unwritable(_)
-            | Self::UnknownLetter { .. }
-            | Self::Unfit(_)
-            | Self::Unproven(_)
-            | Self::NotThere
-            | Self::HalfLine
-            | Self::SavedSince
-            | Self::OtherName => Standing::Doubtful,
+            _ => self.name().row().standing.unwrap_or(Standing::Doubtful),
         }
     }
-}
 
-impl Reason {
-    /// Its short name, which never changes.
-    pub fn name(&self) -> &'static str {
+    /// Its short name.
+    pub fn name(&self) -> ReasonName {
         match self {
-            Self::Uncertain(Uncertainty::NameGoesOn(_)) => "name-goes-on",
-            Self::Uncertain(Uncertainty::BlankFollows) => "blank-follows",
-            Self::Uncertain(Uncertainty::MaybeKept) => "maybe-kept",
-            Self::Uncertain(Uncertainty::UnknownHost(_)) => "unknown-host",
-            Self::Uncertain(Uncertainty::DriveRelative) => "drive-relative",
-            Self::Uncertain(Uncertainty::LoneLetter(_)) => "lone-letter",
-            Self::SealedDocument(_) => "sealed",
-            Self::Undoubled => "undoubled",
-            Self::Stray => "stray",
-            Self::AmongData => "among-data",
-            Self::Counted => "counted",
-            Self::Foreign(_) => FOREIGN,
-            Self::Torn => "torn",
-            Self::Pattern => "pattern",
-            Self::Flawed(_) => "mistyped",
+            Self::Uncertain(Uncertainty::NameGoesOn(_)) => ReasonName::NameGoesOn,
+            Self::Uncertain(Uncertainty::BlankFollows) => ReasonName::BlankFollows,
+            Self::Uncertain(Uncertainty::MaybeKept) => ReasonName::MaybeKept,
+            Self::Uncertain(Uncertainty::UnknownHost(_)) => ReasonName::UnknownHost,
+            Self::Uncertain(Uncertainty::DriveRelative) => ReasonName::DriveRelative,
+            Self::Uncertain(Uncertainty::LoneLetter(_)) => ReasonName::LoneLetter,
+            Self::SealedDocument(_) => ReasonName::Sealed,
+            Self::Undoubled => ReasonName::Undoubled,
+            Self::Stray => ReasonName::Stray,
+            Self::AmongData => ReasonName::AmongData,
+            Self::Counted => ReasonName::Counted,
+            Self::Foreign(_) => ReasonName::Foreign,
+            Self::Torn => ReasonName::Torn,
+            Self::Pattern => ReasonName::Pattern,
+            Self::Flawed(_) => ReasonName::Mistyped,
             Self::Unwritable(why) => why.name(),
-            Self::UnknownLetter { .. } => "unknown-grammar",
-            Self::Unfit(Unfit::Means { .. }) => "special-letter",
-            Self::Unfit(Unfit::NoSuchLetter { .. }) => "no-such-letter",
-            Self::Unfit(Unfit::Undecided { .. }) => "encoding-open",
-            Self::Unfit(Unfit::NotWritable { .. }) => "not-writable",
-            Self::Unfit(Unfit::InsideUnit | Unfit::Overlap) => "overlap",
-            Self::NotThere => "not-there",
-            Self::HalfLine => "half-line",
-            Self::Collision => "collision",
-            Self::Unproven(_) => "unproven",
-            Self::Container { .. } => "container",
-            Self::SavedSince => "saved-since",
-            Self::OtherName => "other-name",
+            Self::UnknownLetter { .. } => ReasonName::UnknownGrammar,
+            Self::Unfit(Unfit::Means { .. }) => ReasonName::SpecialLetter,
+            Self::Unfit(Unfit::NoSuchLetter { .. }) => ReasonName::NoSuchLetter,
+            Self::Unfit(Unfit::Undecided { .. }) => ReasonName::EncodingOpen,
+            Self::Unfit(Unfit::NotWritable { .. }) => ReasonName::NotWritable,
+            Self::Unfit(Unfit::InsideUnit | Unfit::Overlap) => ReasonName::Overlap,
+            Self::NotThere => ReasonName::NotThere,
+            Self::HalfLine => ReasonName::HalfLine,
+            Self::Collision => ReasonName::Collision,
+            Self::Unproven(_) => ReasonName::Unproven,
+            Self::Container { .. } => ReasonName::Container,
+            Self::SavedSince => ReasonName::SavedSince,
+            Self::OtherName => ReasonName::OtherName,
         }
     }
 }
 
 impl Unwritable {
-    fn name(&self) -> &'static str {
+    fn name(&self) -> ReasonName {
         match self {
-            Self::Unspellable(_) => "unspellable",
-            Self::TailUnclear => "end-unclear",
-            Self::Means(_) => "special-letter",
-            Self::HoldsQuote(_) => "holds-quote",
-            Self::UnknownSyntax | Self::UnknownQuotes => "unknown-quotes",
-            Self::WindowTitle => "window-title",
+            Self::Unspellable(_) => ReasonName::Unspellable,
+            Self::TailUnclear => ReasonName::EndUnclear,
+            Self::Means(_) => ReasonName::SpecialLetter,
+            Self::HoldsQuote(_) => ReasonName::HoldsQuote,
+            Self::UnknownSyntax | Self::UnknownQuotes => ReasonName::UnknownQuotes,
+            Self::WindowTitle => ReasonName::WindowTitle,
         }
     }
 }
@@ -152,30 +129,14 @@ impl fmt::Display for Reason {
         match self {
             Self::Uncertain(uncertainty) => uncertainty.fmt(f),
             Self::SealedDocument(why) => f.write_str(why),
-            Self::Undoubled => f.write_str(
-                "its backslashes are not doubled, so the program reads something else",
-            ),
-            Self::Stray => f.write_str(
-                "it stands outside of any string, and this format has no places there",
-            ),
-            Self::AmongData => f.write_str(
-                "it stands among bytes that are no text, some of which may count its length",
-            ),
-            Self::Pattern => f.write_str(
-                "it stands in a pattern, in which letters of the new place may mean something else",
-            ),
-            Self::Counted => f.write_str(
-                "a number before it says how long it is, and would no longer be right",
-            ),
             Self::Foreign(realm) => f.write_str(match realm {
                 Realm::Container => "it is looked for inside of a container, not on this machine",
                 Realm::Site => "it is an address within a web site, not a place of this machine",
-                Realm::Page => "it is an address within a web site, as no file is at its new place here",
+                Realm::Page => {
+                    "it is an address within a web site, as no file is at its new place here"
+                }
                 Realm::Tree => "it counts from the folder that this file is in, not from the root",
             }),
-            Self::Torn => f.write_str(
-                "it is cut in two by something that is no text (a deleted stretch, a field, a note); mend it in its program",
-            ),
             Self::Flawed(flaw) => f.write_str(flaw.sentence()),
             Self::Unwritable(why) => why.fmt(f),
             Self::UnknownLetter { format, letter } => write!(
@@ -183,21 +144,20 @@ impl fmt::Display for Reason {
                 "the file breaks the grammar of {format}, so how {letter:?} is written in it is not known"
             ),
             Self::Unfit(why) => why.fmt(f),
-            Self::NotThere => f.write_str("its new place does not exist, and only what exists is changed"),
-            Self::HalfLine => f.write_str(
-                "another reference of this line is left, and half a line would be worse than none",
-            ),
-            Self::Collision => f.write_str("another entry here has the new name already"),
             Self::Unproven(why) => why.fmt(f),
             Self::Container { why, .. } => f.write_str(why),
-            Self::SavedSince => f.write_str(
-                "it was rewritten before and has been saved since, so nobody can tell which of its places \
-                 are old; --again applies the moves once more",
-            ),
-            Self::OtherName => f.write_str(
-                "the file has another name outside of the paths given (a hard link); give the folder of that \
-                 name too, or make this a file of its own",
-            ),
+            Self::SavedSince | Self::OtherName | Self::Torn => {
+                let row = self.name().row();
+                write!(f, "{}; {}", row.sentence, row.cure)
+            }
+            Self::Undoubled
+            | Self::Stray
+            | Self::AmongData
+            | Self::Counted
+            | Self::Pattern
+            | Self::NotThere
+            | Self::HalfLine
+            | Self::Collision => f.write_str(self.name().row().sentence),
         }
     }
 }

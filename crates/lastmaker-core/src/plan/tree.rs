@@ -3,12 +3,12 @@
 use std::collections::BTreeMap;
 
 use crate::job::{Job, RelativeReferences};
-use crate::judge::FOREIGN;
 use crate::judge::Reason;
 use crate::place::Place;
 use crate::record::Chain;
 use crate::report::{
-    LeftFile, MissingFolder, MoveEvidence, PlanReport, PlanTotals, PlannedFile, Reference, Standing,
+    LeftFile, MissingFolder, MoveEvidence, PlanReport, PlanTotals, PlannedFile, ReasonName,
+    Reference, Standing,
 };
 use crate::resolve::Evidence;
 use crate::tree::Sieve;
@@ -168,7 +168,7 @@ fn count_reference(reference: &Reference, totals: &mut PlanTotals) {
     totals.notices += usize::from(reference.notice.is_some());
     *match reference.standing {
         Standing::ToMove => &mut totals.to_move,
-        Standing::Kept if reference.reason == Some(FOREIGN) => &mut totals.foreign,
+        Standing::Kept if reference.reason == Some(ReasonName::Foreign) => &mut totals.foreign,
         Standing::Kept => &mut totals.kept,
         Standing::Malformed => &mut totals.malformed,
         Standing::Sealed => &mut totals.sealed,

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{Answer, FileName, Notice, Position, Standing, Suggestion, Target};
+use super::{Answer, FileName, Notice, Position, ReasonName, Standing, Suggestion, Target};
 
 /// `explain`: how one file is read.
 #[derive(Debug, Default, Serialize)]
@@ -76,7 +76,7 @@ pub struct ExplainedReference {
     pub standing: Standing,
     /// The short name of the reason for that.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub reason: Option<&'static str>,
+    pub reason: Option<ReasonName>,
     /// The reason for that, where it wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,

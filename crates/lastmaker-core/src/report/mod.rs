@@ -9,6 +9,7 @@ mod compare;
 mod evidence;
 mod explain;
 mod plan;
+mod reason;
 mod records;
 mod reference;
 mod references;
@@ -28,6 +29,7 @@ pub use compare::{
 pub use evidence::{Cause, DanglingGroup, GroupCure, MissingFolder, MoveEvidence};
 pub use explain::{ExplainReport, ExplainedLayer, ExplainedMove, ExplainedReference};
 pub use plan::{Done, NewPlaces, PlanReport, PlanTotals, PlannedFile, RewriteReport, looks_wrong};
+pub use reason::{ReasonName, ReasonRow};
 pub use records::{
     ForgetReport, HistoryReport, LeftRecord, RecordKind, RecordLine, RestoreReport, TakenBack,
     TakenBackSite,

@@ -6,6 +6,8 @@ use std::path::Path;
 
 use serde::{Deserialize, Serialize};
 
+use super::ReasonName;
+
 /// How a reference stands towards the sheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -174,7 +176,7 @@ pub struct Reference {
     pub broke: Option<&'static str>,
     /// The short name of the reason for its standing, which never changes.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub reason: Option<&'static str>,
+    pub reason: Option<ReasonName>,
     /// The reason for its standing, where that wants a word.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub why: Option<String>,
@@ -224,7 +226,7 @@ impl Reference {
     }
 
     /// Takes the change back and says why.
-    pub fn withdraw(&mut self, standing: Standing, reason: &'static str, why: &str) {
+    pub fn withdraw(&mut self, standing: Standing, reason: ReasonName, why: &str) {
         if self.standing != Standing::ToMove {
             return;
         }

@@ -3,7 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::reference::{Marks, Notice};
-use super::{FileName, Position, Reference, Standing, Suggestion, Surroundings, Target};
+use super::{
+    FileName, Position, ReasonName, Reference, Standing, Suggestion, Surroundings, Target,
+};
 use crate::base::compact::{Compact, CompactList, Words};
 
 /// The references of one file, in order.
@@ -106,7 +108,7 @@ pub struct Written<'a> {
     bridge: Option<&'a str>,
     format: usize,
     broke: Option<usize>,
-    reason: Option<usize>,
+    reason: Option<ReasonName>,
     why: Option<&'a str>,
     notice: Option<Notice>,
     #[serde(borrow)]
@@ -147,7 +149,7 @@ impl Compact for Reference {
             bridge: self.bridge.as_deref(),
             format: words.number(self.format),
             broke: self.broke.map(|word| words.number(word)),
-            reason: self.reason.map(|word| words.number(word)),
+            reason: self.reason,
             why: self.why.as_deref(),
             notice: self.notice,
             surroundings: self.surroundings.as_deref().map(|around| Around {
@@ -179,7 +181,7 @@ impl Compact for Reference {
             bridge: own(written.bridge),
             format: words.word(written.format),
             broke: written.broke.map(|number| words.word(number)),
-            reason: written.reason.map(|number| words.word(number)),
+            reason: written.reason,
             why: own(written.why),
             notice: written.notice,
             surroundings: written.surroundings.map(|around| {

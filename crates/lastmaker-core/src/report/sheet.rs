@@ -1,5 +1,6 @@
 //! What a sheet says.
 
+use super::ReasonName;
 use serde::Serialize;
 
 use super::Answer;
@@ -26,7 +27,7 @@ pub struct SheetReport {
     /// Names and paths that are left out.
     pub skip: Vec<String>,
     /// Reasons whose doubts are accepted.
-    pub accepted_reasons: Vec<String>,
+    pub accepted_reasons: Vec<ReasonName>,
     /// Places in files at which doubts are accepted.
     pub accepted_sites: Vec<String>,
     /// Documents whose references take a spelling that survives the next move.

@@ -4,25 +4,12 @@ use std::path::{Path, PathBuf};
 
 use thiserror::Error;
 
-use crate::report::Position;
-
-/// The names of the reasons that can be accepted.
-pub const ACCEPTABLE: [&str; 9] = [
-    "name-goes-on",
-    "blank-follows",
-    "unknown-host",
-    "special-letter",
-    "half-line",
-    "pattern",
-    "unknown-grammar",
-    "lone-letter",
-    "stray",
-];
+use crate::report::{Position, ReasonName};
 
 /// What is accepted: doubts for these reasons, and those at these sites.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Acceptance {
-    reasons: Vec<String>,
+    reasons: Vec<ReasonName>,
     sites: Vec<AcceptedSite>,
 }
 
@@ -38,7 +25,7 @@ struct AcceptedSite {
 #[derive(Clone, Debug, Error, PartialEq, Eq)]
 pub enum AcceptanceFault {
     /// There is no such reason, or its doubts cannot be written.
-    #[error("{0:?} is no reason that can be accepted; those are {names}", names = ACCEPTABLE.join(", "))]
+    #[error("{0:?} is no reason that can be accepted; those are {names}", names = acceptable_names())]
     NoSuchReason(String),
     /// It names no line.
     #[error("{0:?} names no line; write FILE:LINE or FILE:LINE:COLUMN, as the doubt is listed")]
@@ -51,10 +38,9 @@ impl Acceptance {
     /// # Errors
     /// Where there is no such reason, or its doubts cannot be written.
     pub fn add_reason(&mut self, name: &str) -> Result<(), AcceptanceFault> {
-        if !ACCEPTABLE.contains(&name) {
-            return Err(AcceptanceFault::NoSuchReason(name.to_owned()));
-        }
-        self.reasons.push(name.to_owned());
+        let known = ReasonName::acceptable().find(|one| one.word() == name);
+        let reason = known.ok_or_else(|| AcceptanceFault::NoSuchReason(name.to_owned()))?;
+        self.reasons.push(reason);
         Ok(())
     }
 
@@ -73,8 +59,8 @@ impl Acceptance {
         Ok(())
     }
 
-    /// The names of the reasons for which every doubt is accepted.
-    pub fn reasons(&self) -> &[String] {
+    /// The reasons for which every doubt is accepted.
+    pub fn reasons(&self) -> &[ReasonName] {
         &self.reasons
     }
 
@@ -97,8 +83,8 @@ impl Acceptance {
         self.reasons.is_empty() && self.sites.is_empty()
     }
 
-    /// Whether a doubt for the reason of this name, at `position` of `file`, is accepted.
-    pub fn covers(&self, reason: &str, file: &Path, position: Option<Position>) -> bool {
+    /// Whether a doubt for this reason, at `position` of `file`, is accepted.
+    pub fn covers(&self, reason: ReasonName, file: &Path, position: Option<Position>) -> bool {
         let at_site = |site: &AcceptedSite| {
             position.is_some_and(|position| {
                 site.line == position.line
@@ -106,10 +92,14 @@ impl Acceptance {
                     && is_same_file(&site.file, file)
             })
         };
-        let acceptable = ACCEPTABLE.contains(&reason);
-        acceptable
-            && (self.reasons.iter().any(|name| name == reason) || self.sites.iter().any(at_site))
+        reason.row().acceptable
+            && (self.reasons.contains(&reason) || self.sites.iter().any(at_site))
     }
+}
+
+fn acceptable_names() -> String {
+    let names: Vec<&str> = ReasonName::acceptable().map(ReasonName::word).collect();
+    names.join(", ")
 }
 
 /// The file, the line and the column that `FILE:LINE` or `FILE:LINE:COLUMN` names, as a preview lists a
@@ -155,14 +145,20 @@ mod tests {
                 continue;
             };
             let file = Path::new(text.trim_end_matches(|c: char| c == ':' || c.is_ascii_digit()));
-            assert!(accepted.covers("special-letter", file, inside), "{text}");
-            assert!(!accepted.covers("special-letter", file, outside), "{text}");
-            assert!(!accepted.covers("sealed", file, inside), "{text}");
+            assert!(
+                accepted.covers(ReasonName::SpecialLetter, file, inside),
+                "{text}"
+            );
+            assert!(
+                !accepted.covers(ReasonName::SpecialLetter, file, outside),
+                "{text}"
+            );
+            assert!(!accepted.covers(ReasonName::Sealed, file, inside), "{text}");
         }
         let mut accepted = Acceptance::default();
         assert!(accepted.add_reason("sealed").is_err());
         accepted.add_reason("half-line").unwrap();
-        assert!(accepted.covers("half-line", Path::new("x"), None));
-        assert!(!accepted.covers("blank-follows", Path::new("x"), None));
+        assert!(accepted.covers(ReasonName::HalfLine, Path::new("x"), None));
+        assert!(!accepted.covers(ReasonName::BlankFollows, Path::new("x"), None));
     }
 }

@@ -8,7 +8,7 @@ mod variables;
 
 use std::path::{Path, PathBuf};
 
-pub use acceptance::{ACCEPTABLE, Acceptance, AcceptanceFault, parted_site};
+pub use acceptance::{Acceptance, AcceptanceFault, parted_site};
 pub use edit::{Additions, EditFault};
 pub(crate) use edit::{move_table, push_move};
 pub use file::{SheetFault, read};

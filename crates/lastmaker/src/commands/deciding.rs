@@ -5,7 +5,6 @@ use std::io::{self, Write};
 
 use lastmaker_core::answers::Prepared;
 use lastmaker_core::report::{PlanReport, Position, Reference, Standing};
-use lastmaker_core::sheet::ACCEPTABLE;
 
 use crate::exit::Failure;
 use crate::render::plan::{write_doubt, write_file};
@@ -84,9 +83,7 @@ pub(super) fn decide(ui: &Ui, talk: &TalkArgs, prepared: &Prepared) -> Result<De
 
 /// Whether a doubt can be decided.
 fn is_open(reference: &Reference) -> bool {
-    let acceptable = reference
-        .reason
-        .is_some_and(|name| ACCEPTABLE.contains(&name));
+    let acceptable = reference.reason.is_some_and(|name| name.row().acceptable);
     reference.standing == Standing::Doubtful && acceptable && reference.position.is_some()
 }
 

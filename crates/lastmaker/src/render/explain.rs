@@ -170,6 +170,13 @@ fn write_remarks(rows: &mut Rows<'_>, reference: &ExplainedReference) -> io::Res
     if let Some(why) = &reference.why {
         rows.row("stays", DOUBT, &shown(why), "")?;
     }
+    if let Some(reason) = reference.reason {
+        let said = reference.why.as_ref();
+        let cure = reason.row().cure;
+        if said.is_none_or(|why| !why.contains(cure)) {
+            rows.row("to do", Style::new(), cure, reason.word())?;
+        }
+    }
     if let Some(notice) = reference.notice {
         rows.row("mind", DOUBT, notice.sentence(), "")?;
     }

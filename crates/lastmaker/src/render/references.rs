@@ -1,6 +1,6 @@
 //! References as the rows of a table.
 
-use lastmaker_core::report::{Reference, Target};
+use lastmaker_core::report::{ReasonName, Reference, Target};
 
 use super::Cells;
 
@@ -46,7 +46,10 @@ fn row(one: Reference) -> Vec<String> {
         one.standing.word().to_owned(),
         one.new_place.unwrap_or_default(),
         word(one.new_target),
-        one.reason.unwrap_or_default().to_owned(),
+        one.reason
+            .map(ReasonName::word)
+            .unwrap_or_default()
+            .to_owned(),
         one.why.unwrap_or_default(),
         likely.map(|one| one.place).unwrap_or_default(),
         one.bridge.unwrap_or_default(),

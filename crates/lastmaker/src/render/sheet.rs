@@ -74,8 +74,9 @@ fn write(out: &mut dyn Write, sheet: &Sheet) -> io::Result<()> {
     }
     if !sheet.accept.is_empty() {
         writeln!(out, "\n[accept]")?;
-        let told = |items: &[String]| items.iter().map(|item| quoted(item)).collect::<Vec<_>>();
-        let (reasons, sites) = (told(sheet.accept.reasons()), told(&sheet.accept.sites()));
+        let reasons = sheet.accept.reasons().iter();
+        let reasons: Vec<String> = reasons.map(|one| quoted(one.word())).collect();
+        let sites: Vec<String> = sheet.accept.sites().iter().map(|one| quoted(one)).collect();
         for (key, items) in [("reasons", reasons), ("sites", sites)] {
             if !items.is_empty() {
                 writeln!(out, "{key} = [{}]", items.join(", "))?;

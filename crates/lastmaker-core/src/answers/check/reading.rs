@@ -110,18 +110,14 @@ impl Visitor for Checker<'_> {
             file: self.file,
             leaf,
             lines: leaf.document.lines(),
-            told: Vec::new(),
+            told: CompactList::default(),
+            only_judged: !leaf.known && !job.thorough,
         };
         let decided = decide(leaf.document, options, &mut checking);
-        // Stretches in another syntax come after the passage that they are in.
-        checking.told.sort_by_key(|(start, _)| *start);
-        let told = checking.told.into_iter().map(|(_, told)| told);
-        if let Some(why) = decided.left.filter(|_| told.len() == 0) {
+        if let Some(why) = decided.left.filter(|_| checking.told.is_empty()) {
             left.add(leaf.way, &why.to_string());
         }
-        let unknown = !leaf.known && !job.thorough;
-        let counts = |one: &Told| !unknown || one.reference.standing != Standing::Elsewhere;
-        told.filter(counts).for_each(|one| self.told.push(&one));
+        self.told.append(checking.told);
         let lost = self.home.map(|home| lost(job, home, leaf, &self.file.name));
         for (reference, place) in lost.into_iter().flatten() {
             self.told.push(&Told::apart(reference, place));
@@ -141,13 +137,15 @@ struct Checking<'a> {
     file: &'a File<'a>,
     leaf: &'a Leaf<'a, 'a>,
     lines: LineCounter,
-    /// What is told so far, with where it begins in the text.
-    told: Vec<(TextOffset, Told)>,
+    /// What is told so far.
+    told: CompactList<Told>,
+    /// Whether what no move speaks of is passed over.
+    only_judged: bool,
 }
 
 impl Teller for Checking<'_> {
     fn begin(&mut self) {
-        self.told.clear();
+        self.told = CompactList::default();
         self.lines = self.leaf.document.lines();
     }
 
@@ -157,6 +155,7 @@ impl Teller for Checking<'_> {
 
     fn tell(&mut self, sites: Vec<Occurrences>, _: &TextEdits) {
         let document = self.leaf.document;
+        let mut in_order: Vec<(TextOffset, Told)> = Vec::new();
         for Occurrences { site, all } in sites {
             let content = document.content_of(&site);
             let now = self.file.now(&site, content, &all);
@@ -172,7 +171,14 @@ impl Teller for Checking<'_> {
                 let lines = &mut self.lines;
                 let at = || lines.at(&document.text.content, start);
                 let told = self.file.told(case, intent.as_ref(), self.leaf, at);
-                self.told.extend(told.map(|told| (start, told)));
+                in_order.extend(told.map(|told| (start, told)));
+            }
+        }
+        // Stretches in another syntax come after the passage that they are in.
+        in_order.sort_by_key(|(start, _)| *start);
+        for (_, told) in &in_order {
+            if !self.only_judged || told.reference.standing != Standing::Elsewhere {
+                self.told.push(told);
             }
         }
     }

@@ -5,7 +5,7 @@ use crate::layer::Span;
 use crate::open::Leaf;
 use crate::place::Place;
 use crate::relative::{Home, RelativeReference};
-use crate::report::{FileName, Reference, Standing, Suggestion, Target};
+use crate::report::{FileName, ReasonName, Reference, Standing, Suggestion, Target};
 
 /// The relative references of a document whose targets are not there; `home` is its file's.
 pub(super) fn lost(
@@ -47,7 +47,7 @@ pub(super) fn lost(
             site: leaf.site(&way, at),
             position: leaf.position(at),
             target: Some(Target::Dangling),
-            reason: Some("relative"),
+            reason: Some(ReasonName::Relative),
             why: Some(format!("relative to its document it names {place}")),
             suggestions: suggestion.into_iter().collect(),
             ..Reference::new(

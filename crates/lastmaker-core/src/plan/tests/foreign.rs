@@ -77,7 +77,7 @@ fn check(cases: &[(&str, &str, &str)]) {
         let kept: Vec<_> = all.filter(|one| one.standing == Standing::Kept).collect();
         let foreign = kept
             .iter()
-            .filter(|one| one.reason == Some("foreign"))
+            .filter(|one| one.reason == Some(ReasonName::Foreign))
             .count();
         assert_eq!(
             foreign,

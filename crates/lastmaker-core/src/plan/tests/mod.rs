@@ -6,7 +6,7 @@ use crate::layer::splice;
 use crate::open::{Document, LargeFault, LargeText, Reading, WindowSize};
 use crate::place::Place;
 use crate::record::SiteChange;
-use crate::report::{Notice, Position, Reference, Standing};
+use crate::report::{Notice, Position, ReasonName, Reference, Standing};
 use crate::sheet::Sheet;
 use crate::text::Encoding;
 use crate::tree::Sieve;

@@ -13,7 +13,10 @@ pub(super) fn check(moves: &[&str], reasons: &[&str], cases: &[Case]) {
         let got = plan.new.map(|new| String::from_utf8(new).unwrap());
         assert_eq!(got.as_deref(), *after, "{name}: {before}");
         if after.is_none() {
-            let left = plan.references.iter().filter_map(|one| one.reason);
+            let left = plan
+                .references
+                .iter()
+                .filter_map(|one| one.reason.map(ReasonName::word));
             let names: Vec<&str> = left.collect();
             assert!(!names.is_empty(), "{name}: {before} is left without a word");
             assert!(
@@ -605,7 +608,7 @@ fn the_bytes_of_an_old_place_tell_its_code_page() {
         .unwrap();
     let plan = planned(&bytes, "a.ini", &sheet(&["D:\\Herbarium=R:\\\u{fc}"]));
     assert!(plan.new.is_none());
-    assert_eq!(first(&plan).reason.unwrap(), "encoding-open");
+    assert_eq!(first(&plan).reason.unwrap().word(), "encoding-open");
 }
 
 /// The encoding in which a text names an old place of the sheet.

@@ -2,8 +2,7 @@
 
 use std::io::{self, Write};
 
-use lastmaker_core::report::{Notice, PlanReport, Reference, Standing};
-use lastmaker_core::sheet::ACCEPTABLE;
+use lastmaker_core::report::{Notice, PlanReport, ReasonName, Reference, Standing};
 
 use super::position;
 use crate::render::table::table;
@@ -86,7 +85,7 @@ pub(super) fn write_reasons(
         let Some(kind) = all.find(|kind| kind.standing == one.standing) else {
             continue;
         };
-        let reason = one.reason.unwrap_or_default();
+        let reason = one.reason.map(ReasonName::word).unwrap_or_default();
         let known = reasons
             .iter_mut()
             .find(|known| (known.0, known.1) == (kind.word, reason));
@@ -218,7 +217,7 @@ fn write_left(out: &mut dyn Write, reference: &Reference, width: Option<usize>) 
 
 /// How a doubt is accepted, if it can be.
 fn accepting(reference: &Reference) -> Option<String> {
-    let name = reference.reason.filter(|name| ACCEPTABLE.contains(name))?;
+    let name = reference.reason.filter(|name| name.row().acceptable)?;
     let file = quoted(&shown(&reference.file.shown));
     let site = reference
         .position
