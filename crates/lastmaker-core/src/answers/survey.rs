@@ -19,7 +19,9 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let sieve = Sieve::of_any_place(job.sheet, &variables, job.thorough);
     let walked = job.walk(&sieve, |entry| {
         let mut places = Vec::new();
-        let each = |leaf: &Leaf<'_, '_>| places_in(job, finder, leaf, &mut places);
+        let each = |leaf: &Leaf<'_, '_>| {
+            places_in(job, finder, leaf, |_, resolved| places.push(resolved));
+        };
         let (_, left) = job.look_inside(entry, |_| EachLeaf {
             sieve: Some(&sieve),
             binary: job.thorough,
@@ -45,12 +47,12 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     }
 }
 
-/// Adds the places that a document names.
+/// Tells of each place that a document names.
 pub(super) fn places_in(
     job: &Job<'_>,
     finder: Finder<'_>,
     leaf: &Leaf<'_, '_>,
-    places: &mut Vec<Resolved>,
+    mut tell: impl FnMut(Case<'_>, Resolved),
 ) {
     let looking = job.looking();
     leaf.document.each_site(finder, |site| {
@@ -64,8 +66,10 @@ pub(super) fn places_in(
                 found,
                 content,
             };
-            if found.doubt.is_none() {
-                places.extend(looking.named(case));
+            if found.doubt.is_none()
+                && let Some(resolved) = looking.named(case)
+            {
+                tell(case, resolved);
             }
         }
     });

@@ -31,11 +31,15 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
     let finder = Finder {
         variables: &variables,
     };
+    let looking = job.looking();
     let walked = job.walk(&Sieve::open(), |entry| {
         let mut places = Vec::new();
         let mut mentions = Vec::new();
         let each = |leaf: &Leaf<'_, '_>| {
-            places_in(job, finder, leaf, &mut places);
+            places_in(job, finder, leaf, |case, resolved| {
+                let others = looking.other_readings(case, &resolved);
+                places.push((resolved, others));
+            });
             mentions.extend(trace::mentions(&leaf.document.text.content));
         };
         let (_, left) = job.look_inside(entry, |_| EachLeaf {
@@ -49,6 +53,7 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
     });
     let files = walked.files;
     let mut left: Vec<LeftFile> = walked.left();
+    let index = Index::of(options.into, job.jobs, options.indexed);
     let mut named: BTreeMap<String, NamedPlace> = BTreeMap::new();
     let mut mentions: Vec<Mention> = Vec::new();
     for (places, mentioned, left_inside) in walked.items {
@@ -58,11 +63,11 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
                 mentions.push(one);
             }
         }
-        for resolved in places {
+        for (resolved, others) in places {
             let place = match resolved.target {
                 Target::Live => resolved.place,
                 // Some systems write a drive as a folder.
-                _ => resolved.place.by_drive(),
+                _ => index.likeliest(resolved.place, others).by_drive(),
             };
             let known = named.entry(place.key()).or_insert_with(|| NamedPlace {
                 place,
@@ -73,7 +78,6 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
             known.references += 1;
         }
     }
-    let index = Index::of(options.into, job.jobs, options.indexed);
     let mut named: Vec<NamedPlace> = named.into_values().collect();
     for one in &mut named {
         let new = job.sheet.relocated(&one.place);

@@ -151,6 +151,25 @@ impl Looking<'_> {
         (known && is_plausible(found, content, &resolved.place)).then_some(resolved)
     }
 
+    /// What else a reference may name that does not exist as it is read, the longest first: for questions that
+    /// have an index of names to rank them by.
+    pub(crate) fn other_readings(&self, case: Case<'_>, known: &Resolved) -> Vec<Place> {
+        let Case { found, content, .. } = case;
+        if known.target == Target::Live || found.tokens.is_empty() {
+            return Vec::new();
+        }
+        let mut ends = readings(found, content);
+        let most = ends.iter().copied().max().unwrap_or(known.end);
+        let cuts = [plain_end, value_end, option_end].map(|cut| cut(found, content, most));
+        ends.extend(cuts.into_iter().flatten());
+        ends.sort_unstable_by(|a, b| b.cmp(a));
+        ends.dedup();
+        let ends = ends.into_iter().filter(|end| *end != known.end);
+        let places = ends.map(|end| found.place_until(content, end));
+        let other = |place: &Place| !place.components.is_empty() && !place.same(&known.place);
+        places.filter(other).collect()
+    }
+
     fn is_usual(&self, first: &str) -> bool {
         const USUAL: [&str; 19] = [
             "bin", "boot", "dev", "etc", "home", "lib", "media", "mnt", "opt", "private", "root",

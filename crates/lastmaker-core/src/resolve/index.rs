@@ -132,6 +132,29 @@ impl Index {
         self.by_way.par_sort_unstable();
     }
 
+    /// Which of several readings of one reference is meant: `first`, unless its last name is nowhere to be seen,
+    /// and that of another one is, in a folder of the name that it says too.
+    pub fn likeliest(&self, first: Place, others: Vec<Place>) -> Place {
+        let seen = |place: &Place| {
+            let last = place.components.last().map(|name| fold(name));
+            last.map(|last| self.named(&last).collect::<Vec<_>>())
+        };
+        if others.is_empty() || seen(&first).is_some_and(|seen| !seen.is_empty()) {
+            return first;
+        }
+        let is_meant = |place: &Place| {
+            let [.., folder, _] = &place.components[..] else {
+                return false;
+            };
+            let in_folder = |known: Known| {
+                let above = self.above(known).map(|above| self.name(above));
+                above.is_some_and(|name| fold(name) == fold(folder))
+            };
+            seen(place).into_iter().flatten().any(in_folder)
+        };
+        others.into_iter().find(is_meant).unwrap_or(first)
+    }
+
     /// How many names there are.
     pub fn len(&self) -> usize {
         self.nodes.len() - self.roots.len()

@@ -269,3 +269,23 @@ fn cures_look_at_the_old_place_and_on_other_disks() {
     assert_eq!(first(0), (r"D:\Herbarium\left.tif".to_owned(), true));
     assert_eq!(first(1), (r"M:\Herbarium\far.tif".to_owned(), false));
 }
+
+#[test]
+fn a_cure_is_of_the_reading_that_is_seen() {
+    let desk = Desk::new();
+    desk.put("disks/h/Attic/Sheets/plate.tif", "x");
+    desk.put("disks/h/Attic/Maps/base -b.map", "x");
+    desk.put(
+        "files/a.txt",
+        "cannot open H:\\Linden\\Sheets\\plate.tif as a sheet\nopened H:\\Linden\\Maps\\base -b.map\n",
+    );
+    let report = check(&desk, &["--all"]);
+    let cures: Vec<(&Value, &Value)> = report["references"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| (&one["written"], &one["suggestions"][0]["place"]))
+        .collect();
+    assert_eq!(cures[0].1, r"H:\Attic\Sheets\plate.tif", "{report:#}");
+    assert_eq!(cures[1].1, r"H:\Attic\Maps\base -b.map", "{report:#}");
+}

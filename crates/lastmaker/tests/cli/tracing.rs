@@ -278,3 +278,59 @@ fn a_sheet_that_is_there_is_edited() {
     assert!(ran.err.contains("nothing was changed"), "{}", ran.err);
     assert_eq!(desk.text("moves.toml"), "move = 3\n");
 }
+
+#[test]
+fn of_several_readings_of_a_name_the_one_that_is_seen_is_meant() {
+    let names = [
+        "Sheets & Maps/plate 1.tif",
+        "Sheets/plate's 2.tif",
+        "a {draft}/plate 3.tif",
+        "Sheets/x ^ y.tif",
+        "Sheets #2/plate 4.tif",
+        "Sheets/two  blanks.tif",
+        "Sheets/plate -b copy.tif",
+        "Sheets -b/plate 5.tif",
+        "Sheets (old) [2]/plate 6.tif",
+        "Sheets/plate;7.tif",
+    ];
+    let documents: [(&str, fn(&[String]) -> String); 6] = [
+        ("a.json", |all| serde_json::to_string(all).unwrap()),
+        ("a.ini", |all| {
+            let line = |(at, place)| format!("p{at}={place}\n");
+            format!(
+                "[s]\n{}",
+                all.iter().enumerate().map(line).collect::<String>()
+            )
+        }),
+        ("a.xml", |all| {
+            let line = |place: &String| format!("<p>{}</p>\n", place.replace('&', "&amp;"));
+            format!("<a>\n{}</a>\n", all.iter().map(line).collect::<String>())
+        }),
+        ("a.csv", |all| {
+            let line = |place: &String| format!("1,\"{place}\",x\n");
+            all.iter().map(line).collect()
+        }),
+        ("a.txt", |all| {
+            let line = |place: &String| format!("12:00 cannot open \"{place}\": gone\n");
+            all.iter().map(line).collect()
+        }),
+        ("running.txt", |all| {
+            let line = |place: &String| format!("12:00 cannot open {place}\n");
+            all.iter().map(line).collect()
+        }),
+    ];
+    for (document, written) in documents {
+        let desk = Desk::new();
+        fs::remove_dir_all(desk.path("disks/h/Collections")).unwrap();
+        for name in names {
+            desk.put(&format!("disks/h/Linden/{name}"), name);
+        }
+        let old = |name: &&str| format!(r"D:\Herbarium\{}", name.replace('/', r"\"));
+        let places: Vec<String> = names.iter().map(old).collect();
+        desk.put(&format!("files/{document}"), written(&places));
+        let report = traced(&desk, &["disks/h"], &[], 0);
+        assert_eq!(moves(&report), [r"D:\Herbarium = H:\Linden"], "{document}");
+        let explained = &report["moves"][0]["explains"];
+        assert_eq!(explained, names.len(), "{document}: {report:#}");
+    }
+}

@@ -151,7 +151,14 @@ impl Groups {
             let known = known.map_or(&[][..], |at| found[*at].as_slice());
             cures.suggest(place, &missing, known)
         };
-        let references = self.with_suggestions(job, &|place| suggestions(job, place, suggest));
+        let references = self.with_suggestions(job, &|told| {
+            let meant = index.likeliest(told.place.clone(), told.others.clone());
+            let mut all = suggestions(job, &meant, suggest);
+            if !meant.same(&told.place) {
+                all.iter_mut().for_each(|one| one.certain = false);
+            }
+            all
+        });
         let told = groups.iter().zip(&found);
         let told = told.filter(|(group, _)| group.references > 0);
         let mut told: Vec<DanglingGroup> =
@@ -165,7 +172,7 @@ impl Groups {
     fn with_suggestions(
         &self,
         job: &Job<'_>,
-        suggest: &(dyn Fn(&Place) -> Vec<Suggestion> + Sync),
+        suggest: &(dyn Fn(&Told) -> Vec<Suggestion> + Sync),
     ) -> AllReferences {
         let mut all = AllReferences::default();
         let files = self.files.iter();
@@ -179,7 +186,7 @@ impl Groups {
             let is_cured = |told: &Told| {
                 is_to_be_cured(&told.reference) && !is_mistyped(told.reference.standing)
             };
-            let of_one = |told: &Told| is_cured(told).then(|| suggest(&told.place));
+            let of_one = |told: &Told| is_cured(told).then(|| suggest(told));
             let found: Vec<Option<Vec<Suggestion>>> =
                 with_threads(job.jobs, || some.par_iter().map(of_one).collect());
             for (mut told, found) in some.into_iter().zip(found) {

@@ -213,6 +213,7 @@ impl File<'_> {
         let resolved = named.or_else(|| self.meant(intent?))?;
         let by = self.by(&resolved.place, resolved.target);
         let verdict = self.verdict(case, intent, leaf, &resolved, by.as_ref())?;
+        let others = self.job.looking().other_readings(case, &resolved);
         let Resolved { end, place, target } = resolved;
         let written = &case.content[case.found.start..end];
         let suggestions = match verdict.reason {
@@ -251,6 +252,7 @@ impl File<'_> {
                 )
             },
             place,
+            others,
             of_sheet: true,
             by,
         })

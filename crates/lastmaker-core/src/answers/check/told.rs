@@ -11,6 +11,8 @@ use crate::report::{Reference, Target};
 pub(super) struct Told {
     pub(super) reference: Reference,
     pub(super) place: Place,
+    /// What else it may name if that is not there.
+    pub(super) others: Vec<Place>,
     /// Whether the sheet says if it is judged.
     pub(super) of_sheet: bool,
     /// The move that it goes by or went by, its new place, and whether that exists.
@@ -23,6 +25,7 @@ impl Told {
         Self {
             reference,
             place,
+            others: Vec::new(),
             of_sheet: false,
             by: None,
         }
@@ -36,6 +39,8 @@ pub(super) struct WrittenTold<'a> {
     reference: <Reference as Compact>::Written<'a>,
     #[serde(borrow)]
     place: WrittenPlace<'a>,
+    #[serde(borrow)]
+    others: Vec<WrittenPlace<'a>>,
     of_sheet: bool,
     #[serde(borrow)]
     by: Option<(usize, WrittenPlace<'a>, Target)>,
@@ -93,6 +98,7 @@ impl Compact for Told {
         WrittenTold {
             reference: self.reference.written(words),
             place: (&self.place).into(),
+            others: self.others.iter().map(WrittenPlace::from).collect(),
             of_sheet: self.of_sheet,
             by: by.map(|(by, new, target)| (*by, new.into(), *target)),
         }
@@ -102,6 +108,7 @@ impl Compact for Told {
         Self {
             reference: Reference::read(written.reference, words),
             place: written.place.into(),
+            others: written.others.into_iter().map(Place::from).collect(),
             of_sheet: written.of_sheet,
             by: written.by.map(|(by, new, target)| (by, new.into(), target)),
         }
