@@ -11,8 +11,13 @@ libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
         2 => Hint::KeyPath,
         3 => Hint::Word,
         4 => Hint::UriPath,
-        5 => Hint::Command { titled: kind & 8 != 0 },
-        _ => Hint::Value(Key { command: kind & 8 != 0, drive: kind & 16 != 0 }),
+        5 => Hint::Command {
+            titled: kind & 8 != 0,
+        },
+        _ => Hint::Value(Key {
+            command: kind & 8 != 0,
+            drive: kind & 16 != 0,
+        }),
     };
     let mut last = 0;
     for found in Finder::default().find(text, hint) {
@@ -25,5 +30,8 @@ libfuzzer_sys::fuzz_target!(|input: (u8, &str)| {
         let _ = found.alias(text);
         last = found.start;
     }
-    lastmaker_fuzz::obeys_the_law(text.as_bytes(), if kind & 128 != 0 { "a.md" } else { "a.txt" });
+    lastmaker_fuzz::obeys_the_law(
+        text.as_bytes(),
+        if kind & 128 != 0 { "a.md" } else { "a.txt" },
+    );
 });

@@ -22,16 +22,30 @@ fuzz_target!(|bytes: &[u8]| {
     let Ok(mut manifest) = Manifest::read(&RECORD) else {
         return;
     };
-    let scope: Vec<PathBuf> = manifest.header.scope.iter().map(PathText::to_path).collect();
+    let scope: Vec<PathBuf> = manifest
+        .header
+        .scope
+        .iter()
+        .map(PathText::to_path)
+        .collect();
     for (entry, _) in &manifest.entries {
-        for path in std::iter::once(&entry.path).chain(&entry.links).map(PathText::to_path) {
-            assert!(scope.iter().any(|root| path.starts_with(root)), "{}", path.display());
+        for path in std::iter::once(&entry.path)
+            .chain(&entry.links)
+            .map(PathText::to_path)
+        {
+            assert!(
+                scope.iter().any(|root| path.starts_with(root)),
+                "{}",
+                path.display()
+            );
             assert!(!path.components().any(|part| part == Component::ParentDir));
         }
         let original = entry.original(&RECORD);
         assert_eq!(original.parent(), Some(&*RECORD.join("originals")));
     }
     manifest.seen_from("/nowhere".as_ref(), "/elsewhere".as_ref());
-    let items = restore_items(&manifest, &Chain::default(), |path| path.starts_with("/nowhere"));
+    let items = restore_items(&manifest, &Chain::default(), |path| {
+        path.starts_with("/nowhere")
+    });
     assert!(items.len() <= manifest.entries.len());
 });

@@ -1,6 +1,7 @@
 //! The law as the oracle of every target, and of the core's test over the corpus.
 
 pub mod every_way;
+pub mod other_readers;
 
 use lastmaker_core::container::{Budget, Container, Holding, NewPart, Source, recognise};
 use lastmaker_core::layer::splice;
@@ -52,6 +53,7 @@ pub fn edits_by_the_law(bytes: &[u8], name: &str) -> Option<usize> {
             .any(|one| one.standing == Standing::ToMove),
         "{name}: a change without a reference"
     );
+    read_by_others(bytes, &new, name, plan.references.len());
     let again = planned(&new, name, &sheet).expect("the new copy is text");
     assert!(
         again.edits.is_empty(),
@@ -59,6 +61,15 @@ pub fn edits_by_the_law(bytes: &[u8], name: &str) -> Option<usize> {
         again.references
     );
     Some(plan.edits.as_slice().len())
+}
+
+/// Holds a new copy to what the well-kept reader of its format says of it.
+fn read_by_others(old: &[u8], new: &[u8], name: &str, changed: usize) {
+    let open = |bytes| Document::open(bytes, name, Reading::default());
+    if let (Some(old), Some(new)) = (open(old), open(new)) {
+        let format = old.format.name();
+        other_readers::agree(format, &old.text.content, &new.text.content, changed);
+    }
 }
 
 /// The contents of a container's parts, in order; none if it cannot be read.

@@ -26,12 +26,18 @@ pub(super) struct Groups {
     missing: HashMap<u64, Option<Arc<Place>>>,
     /// New places of what is listed that are not there, by their fingerprints.
     new: HashMap<u64, Place>,
-    /// The files so far, each with how many of the listed are in it.
-    files: Vec<(FileName, usize)>,
-    /// What is listed, in order.
-    listed: CompactList<Told>,
-    /// Whether any of that is to be cured.
+    /// Files of which something is listed.
+    files: Vec<File>,
+    /// Whether anything that is listed is to be cured.
     wants_cures: bool,
+}
+
+/// What a file brought, and what of that is listed.
+#[derive(Debug)]
+struct File {
+    name: FileName,
+    told: CompactList<Told>,
+    listed: Vec<bool>,
 }
 
 #[derive(Debug)]
@@ -50,17 +56,15 @@ struct Group {
 }
 
 impl Groups {
-    /// What is added from here on is of this file.
-    pub(super) fn begin_file(&mut self, name: FileName) {
-        self.files.push((name, 0));
+    /// Keeps what a file brought, if any of it is listed.
+    pub(super) fn list(&mut self, name: FileName, told: CompactList<Told>, listed: Vec<bool>) {
+        if listed.contains(&true) {
+            self.files.push(File { name, told, listed });
+        }
     }
 
-    /// Lists a reference.
-    pub(super) fn list(&mut self, job: &Job<'_>, told: &Told) {
-        if let Some((_, listed)) = self.files.last_mut() {
-            *listed += 1;
-        }
-        self.listed.push(told);
+    /// Notes what is wanted for a reference that will be listed.
+    pub(super) fn note(&mut self, job: &Job<'_>, told: &Told) {
         self.wants_cures |= is_to_be_cured(&told.reference);
         if is_mistyped(told.reference.standing) {
             return;
@@ -72,8 +76,8 @@ impl Groups {
         }
     }
 
-    /// Adds a reference if it dangles or cannot be checked.
-    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told) {
+    /// Adds a reference of file number `file` if it dangles or cannot be checked.
+    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told, file: usize) {
         let (cause, place) = match told.reference.target {
             Some(Target::Unreachable) => (Cause::UnreachableRoot, job.resolver.unseen(&told.place)),
             Some(Target::Dangling) => {
@@ -95,7 +99,6 @@ impl Groups {
         // What is missing may be named by itself and as a folder, too.
         group.cause = group.cause.min(cause);
         group.references += 1;
-        let file = self.files.len();
         if group.last_file.replace(file) != Some(file) {
             group.files += 1;
         }
@@ -175,25 +178,23 @@ impl Groups {
         suggest: &(dyn Fn(&Told) -> Vec<Suggestion> + Sync),
     ) -> AllReferences {
         let mut all = AllReferences::default();
-        let files = self.files.iter();
-        let mut names = files.flat_map(|(name, listed)| std::iter::repeat_n(name, *listed));
-        let mut listed = self.listed.iter();
+        let mut listed = self.files.iter().flat_map(File::listed);
         loop {
-            let some: Vec<Told> = listed.by_ref().take(AT_ONCE).collect();
+            let some: Vec<(&FileName, Told)> = listed.by_ref().take(AT_ONCE).collect();
             if some.is_empty() {
                 return all;
             }
             let is_cured = |told: &Told| {
                 is_to_be_cured(&told.reference) && !is_mistyped(told.reference.standing)
             };
-            let of_one = |told: &Told| is_cured(told).then(|| suggest(told));
+            let of_one = |(_, told): &(&FileName, Told)| is_cured(told).then(|| suggest(told));
             let found: Vec<Option<Vec<Suggestion>>> =
                 with_threads(job.jobs, || some.par_iter().map(of_one).collect());
-            for (mut told, found) in some.into_iter().zip(found) {
+            for ((name, mut told), found) in some.into_iter().zip(found) {
                 if let Some(found) = found.filter(|found| !found.is_empty()) {
                     told.reference.suggestions = found;
                 }
-                told.reference.file = names.next().cloned().unwrap_or_default();
+                told.reference.file = name.clone();
                 all.push(&told.reference);
             }
         }
@@ -210,6 +211,15 @@ impl Groups {
                 .or_insert_with(|| Group::new(job, Cause::MissingFolder, Place::clone(missing)));
             group.want(place, missing.components.len());
         }
+    }
+}
+
+impl File {
+    /// What is listed of it.
+    fn listed(&self) -> impl Iterator<Item = (&FileName, Told)> {
+        let all = self.told.iter().zip(&self.listed);
+        let listed = all.filter(|(_, listed)| **listed);
+        listed.map(|(told, _)| (&self.name, told))
     }
 }
 

@@ -67,7 +67,7 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
             report.totals.in_history += checked.told.len();
             continue;
         }
-        groups.begin_file(checked.name);
+        let mut listed = Vec::with_capacity(checked.told.len());
         for told in checked.told.iter() {
             let judged = !told.of_sheet || !report.with_sheet;
             let known = count(&mut report.totals, &told.reference, judged);
@@ -75,12 +75,14 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
                 evidence.add(*by, file, new, *target);
             }
             if known.is_counted(options) && !is_mistyped(told.reference.standing) {
-                groups.add(job, &told);
+                groups.add(job, &told, file);
             }
-            if known.is_listed(options, &told.reference) {
-                groups.list(job, &told);
+            listed.push(known.is_listed(options, &told.reference));
+            if listed.last() == Some(&true) {
+                groups.note(job, &told);
             }
         }
+        groups.list(checked.name, checked.told, listed);
     }
     if report.with_sheet {
         report.moves = evidence.told(job.sheet);

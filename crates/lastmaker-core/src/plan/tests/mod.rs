@@ -1,5 +1,12 @@
 //! The law as tables: one document, a sheet, and what comes of it.
 
+#[allow(
+    unreachable_pub,
+    reason = "the fuzz targets call it from another crate"
+)]
+#[path = "../../../../../fuzz/src/other_readers.rs"]
+mod other_readers;
+
 use super::*;
 use crate::base::limits::Limits;
 use crate::layer::splice;
@@ -31,7 +38,18 @@ fn planned(bytes: &[u8], name: &str, sheet: &Sheet) -> DocumentPlan {
     goes_back(bytes, name, &plan);
     goes_in_portions(&document, name, sheet, &plan);
     goes_in_windows(bytes, name, sheet, &plan);
+    is_read_by_others(&document, name, &plan);
     plan
+}
+
+/// The well-kept reader of a format reads every new copy of these tables as it read the old one.
+fn is_read_by_others(document: &Document<'_>, name: &str, plan: &DocumentPlan) {
+    if let Some(new) = &plan.new {
+        let format = document.format.name();
+        let new = Document::open(new, name, Reading::default()).unwrap();
+        let (old, new) = (&document.text.content, &new.text.content);
+        other_readers::agree(format, old, new, plan.references.len());
+    }
 }
 
 /// Every document of these tables comes out the same when it is planned a few places at a time.
