@@ -5,7 +5,7 @@ use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
 use lastmaker_core::answers::{CheckOptions, check, explain, preview, survey};
-use lastmaker_core::base::limits::{Limits, Means};
+use lastmaker_core::base::limits::{Limits, Resources};
 use lastmaker_core::job::{Job, Portable, RelativeReferences};
 use lastmaker_core::layer::splice;
 use lastmaker_core::open::{Document, LargeFault, LargeText, Reading, WindowSize};
@@ -107,7 +107,7 @@ fn with_job<T>(path: &Path, sheet: &Sheet, ask: impl FnOnce(&Job<'_>) -> T) -> T
         thorough: true,
         history_files: true,
         max_document: 1 << 24,
-        means: &Means::new(1 << 28, None),
+        resources: &Resources::new(1 << 28, None),
         repair: false,
         existing_only: false,
         portable: Portable::default(),

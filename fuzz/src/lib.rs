@@ -3,7 +3,7 @@
 pub mod every_way;
 pub mod other_readers;
 
-use lastmaker_core::container::{Budget, Container, Holding, NewPart, Source, recognise};
+use lastmaker_core::container::{Budget, Container, NewPart, PartContent, Source, recognise};
 use lastmaker_core::layer::splice;
 use lastmaker_core::open::{Document, Reading};
 use lastmaker_core::plan::{DocumentPlan, PlanOptions, plan};
@@ -83,8 +83,8 @@ fn parts(container: &dyn Container, bytes: &[u8]) -> Option<Vec<Vec<u8>>> {
     };
     let read = container.read(source, &mut |part| {
         all.push(match part.holding {
-            Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => bytes.to_vec(),
-            Holding::Unreadable(why) => why.into_bytes(),
+            PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => bytes.to_vec(),
+            PartContent::Unreadable(why) => why.into_bytes(),
         });
         Ok(())
     });

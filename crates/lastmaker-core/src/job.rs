@@ -4,7 +4,7 @@ use std::io;
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
-use crate::base::limits::{Limits, Means};
+use crate::base::limits::{Limits, Resources};
 use crate::container::Budget;
 use crate::judge::Looking;
 use crate::layer::VariableForm;
@@ -67,7 +67,7 @@ pub struct Job<'a> {
     /// The largest document that is read as a whole, in bytes.
     pub max_document: u64,
     /// What it may cost.
-    pub means: &'a Means,
+    pub resources: &'a Resources,
     /// Whether what is evidently mistyped is put right.
     pub repair: bool,
     /// Whether only references are changed whose new places exist.
@@ -142,7 +142,7 @@ impl Job<'_> {
     /// How large the windows are in which a large text is read.
     fn window_size(&self) -> WindowSize {
         // While it is found out how long records are, nothing is reserved for them.
-        WindowSize::of(self.max_document, self.means.largest_document() / 2)
+        WindowSize::of(self.max_document, self.resources.largest_document() / 2)
     }
 
     /// Opens a large text, and shows it to `work` with what it may cost when there is room for its windows.
@@ -162,7 +162,7 @@ impl Job<'_> {
         let name = entry.name();
         let text = LargeText::open(&source, &name, reading, self.window_size())?;
         let window = text.longest() as u64;
-        self.means
+        self.resources
             .spend_on_windows(source.size(), window, |limits| work(&text, limits))
     }
 
@@ -208,7 +208,7 @@ impl Job<'_> {
                     name: &entry.name(),
                     reading: self.reading(entry)?,
                 };
-                Ok(self.means.spend(entry.size(), |limits| {
+                Ok(self.resources.spend(entry.size(), |limits| {
                     let budget = Budget::new(self.max_document).within(limits);
                     let mut visitor = visitor(limits);
                     let (_, left) = visit(inside, &budget, &mut visitor);

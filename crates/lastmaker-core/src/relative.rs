@@ -5,7 +5,7 @@ use std::cell::OnceCell;
 use crate::codec::{PERCENT, Percent, UriPart, encode_fresh};
 use crate::format::{Passage, Role, site_text};
 use crate::layer::{Layer, OpenedChain};
-use crate::open::{Document, Leaf};
+use crate::open::{Document, OpenedDocument};
 use crate::place::{OPAQUE, Place, Root, same_name};
 use crate::report::Target;
 use crate::resolve::Resolver;
@@ -72,7 +72,7 @@ impl Home {
     }
 
     /// The home of a document in the file: of the file itself, or of a part of it, as [`Self::of_part`] says.
-    pub(crate) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Option<Self> {
+    pub(crate) fn of_leaf(&self, leaf: &OpenedDocument<'_, '_>) -> Option<Self> {
         if leaf.is_part() {
             self.of_part(leaf.way)
         } else {

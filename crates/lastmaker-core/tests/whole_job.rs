@@ -15,7 +15,7 @@ use lastmaker_core::answers::{
     CheckOptions, RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain,
     find_record, history, prepare, preview, settle_unfinished, survey,
 };
-use lastmaker_core::base::limits::Means;
+use lastmaker_core::base::limits::Resources;
 use lastmaker_core::job::Job;
 use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
 use lastmaker_core::report::{Answer, CheckReport, Document, RecordKind, Standing, Target};
@@ -35,7 +35,7 @@ to = 'H:\Collections\Herbarium'
 /// A folder with files, the sheet, and what is seen where.
 struct Desk {
     folder: tempfile::TempDir,
-    means: Means,
+    resources: Resources,
     sheet: Sheet,
     resolver: Resolver,
     scope: Scope,
@@ -59,7 +59,7 @@ impl Desk {
             scope: Scope::new(vec![folder.path().join("files")], &[], &[]).unwrap(),
             sheet,
             folder,
-            means: Means::new(1 << 28, None),
+            resources: Resources::new(1 << 28, None),
             looked_at: AtomicU64::new(0),
         }
     }
@@ -74,7 +74,7 @@ impl Desk {
             thorough: false,
             history_files: false,
             max_document: 1 << 24,
-            means: &self.means,
+            resources: &self.resources,
             repair: false,
             existing_only: false,
             portable: lastmaker_core::job::Portable::default(),

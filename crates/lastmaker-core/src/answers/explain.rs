@@ -2,12 +2,14 @@
 
 use super::written::{Written, written};
 use crate::base::limits::Limits;
-use crate::container::{Holding, Part};
+use crate::container::{Part, PartContent};
 use crate::format::Role;
 use crate::job::Job;
-use crate::judge::{Case, Reason, Unproven, Verdict, before_rewrite};
+use crate::judge::{FoundIn, Reason, Unproven, Verdict, before_rewrite};
 use crate::layer::{TextEdits, TextOffset};
-use crate::open::{Group, Kind, LINK, Leaf, Left, LineCounter, SitePassage, Visitor, kind_of};
+use crate::open::{
+    Group, Kind, LINK, Left, LineCounter, OpenedDocument, SitePassage, Visitor, kind_of,
+};
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Spellings, Teller, decide};
 use crate::report::{
     ExplainReport, ExplainedMove, ExplainedReference, FileName, Position, Standing,
@@ -121,11 +123,11 @@ impl Visitor for Explainer<'_> {
     type Made = ();
     type Mark = ();
 
-    fn wants(&self, _: &Holding<'_>) -> bool {
+    fn wants(&self, _: &PartContent<'_>) -> bool {
         true
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, _: &mut Left) -> Option<()> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, _: &mut Left) -> Option<()> {
         let spellings = self.spellings.of_leaf(leaf);
         let options = PlanOptions {
             spellings: Some(&spellings),
@@ -160,7 +162,7 @@ impl Visitor for Explainer<'_> {
 /// One document of the file while it is explained.
 struct Explaining<'a> {
     job: &'a Job<'a>,
-    leaf: &'a Leaf<'a, 'a>,
+    leaf: &'a OpenedDocument<'a, 'a>,
     /// Where the letters of its text are in its bytes.
     map: Option<ByteMap>,
     line: Option<usize>,
@@ -257,7 +259,7 @@ impl Explaining<'_> {
         if let Some(intent) = intent {
             return Some(intent.verdict.clone());
         }
-        let case = Case {
+        let case = FoundIn {
             site,
             found,
             content: self.leaf.document.content_of(site),
@@ -293,7 +295,7 @@ fn part(role: Role) -> &'static str {
         Role::Name { .. } => "a name",
         Role::Prose => "running text",
         Role::Stray => "text outside of any string",
-        Role::ByHand => "a string typed by hand",
+        Role::Undoubled => "a string typed by hand",
         Role::Mixed => "data that is not all text",
         Role::Foreign(_) => "a value, but none that is looked for on this machine",
         Role::Counted => "text whose length is written before it",

@@ -4,8 +4,8 @@ use std::collections::HashMap;
 
 use super::condense::{Counted, condense};
 use crate::job::{Job, left_in};
-use crate::judge::{Case, Resolved};
-use crate::open::{EachLeaf, Leaf};
+use crate::judge::{FoundIn, Resolved};
+use crate::open::{EachDocument, OpenedDocument};
 use crate::report::{PlaceCount, SurveyReport};
 use crate::scan::Finder;
 use crate::tree::Sieve;
@@ -19,10 +19,10 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
     let sieve = Sieve::of_any_place(job.sheet, &variables, job.thorough);
     let walked = job.walk(&sieve, |entry| {
         let mut places = Vec::new();
-        let each = |leaf: &Leaf<'_, '_>| {
+        let each = |leaf: &OpenedDocument<'_, '_>| {
             places_in(job, finder, leaf, |_, resolved| places.push(resolved));
         };
-        let (_, left) = job.look_inside(entry, |_| EachLeaf {
+        let (_, left) = job.look_inside(entry, |_| EachDocument {
             sieve: Some(&sieve),
             binary: job.thorough,
             each,
@@ -51,8 +51,8 @@ pub fn survey(job: &Job<'_>) -> SurveyReport {
 pub(super) fn places_in(
     job: &Job<'_>,
     finder: Finder<'_>,
-    leaf: &Leaf<'_, '_>,
-    mut tell: impl FnMut(Case<'_>, Resolved),
+    leaf: &OpenedDocument<'_, '_>,
+    mut tell: impl FnMut(FoundIn<'_>, Resolved),
 ) {
     let looking = job.looking();
     leaf.document.each_site(finder, |site| {
@@ -61,7 +61,7 @@ pub(super) fn places_in(
             if site.begins_elsewhere(found) {
                 continue;
             }
-            let case = Case {
+            let case = FoundIn {
                 site,
                 found,
                 content,

@@ -6,7 +6,7 @@ use std::sync::atomic::AtomicU64;
 
 use super::survey::places_in;
 use crate::job::{Job, left_in};
-use crate::open::{EachLeaf, Leaf};
+use crate::open::{EachDocument, OpenedDocument};
 use crate::place::Place;
 use crate::report::{LeftFile, Target, TraceReport};
 use crate::resolve::Index;
@@ -35,14 +35,14 @@ pub fn trace(job: &Job<'_>, options: &TraceOptions<'_>) -> TraceReport {
     let walked = job.walk(&Sieve::open(), |entry| {
         let mut places = Vec::new();
         let mut mentions = Vec::new();
-        let each = |leaf: &Leaf<'_, '_>| {
+        let each = |leaf: &OpenedDocument<'_, '_>| {
             places_in(job, finder, leaf, |case, resolved| {
                 let others = looking.other_readings(case, &resolved);
                 places.push((resolved, others));
             });
             mentions.extend(trace::mentions(&leaf.document.text.content));
         };
-        let (_, left) = job.look_inside(entry, |_| EachLeaf {
+        let (_, left) = job.look_inside(entry, |_| EachDocument {
             sieve: None,
             binary: job.thorough,
             each,

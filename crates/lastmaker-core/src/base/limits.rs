@@ -57,7 +57,7 @@ impl Limits {
 
 /// What a run may cost.
 #[derive(Debug)]
-pub struct Means {
+pub struct Resources {
     /// Memory for the files in hand, in bytes.
     memory: u64,
     /// How long one file may take; none if that does not matter.
@@ -66,7 +66,7 @@ pub struct Means {
     given_back: Condvar,
 }
 
-impl Means {
+impl Resources {
     /// So much memory in bytes, and so much time for each file.
     pub fn new(memory: u64, patience: Option<Duration>) -> Self {
         Self {
@@ -136,7 +136,7 @@ impl Means {
 
 /// Memory that is in use.
 struct Taken<'m> {
-    from: &'m Means,
+    from: &'m Resources,
     wanted: u64,
 }
 
@@ -155,7 +155,7 @@ mod tests {
 
     #[test]
     fn a_large_file_waits_until_there_is_room() {
-        let means = Means::new(64 << 20, None);
+        let means = Resources::new(64 << 20, None);
         let most = Mutex::new((0, 0));
         std::thread::scope(|scope| {
             for _ in 0..8 {
@@ -181,7 +181,7 @@ mod tests {
 
     #[test]
     fn time_is_what_the_thread_has_worked() {
-        let means = Means::new(1 << 20, Some(Duration::ZERO));
+        let means = Resources::new(1 << 20, Some(Duration::ZERO));
         let late = means.spend(1, |limits| {
             let mut sum = 0u64;
             for number in 0..10_000_000u64 {

@@ -6,7 +6,7 @@
 
 use std::ops::Range;
 
-use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
+use super::{Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source};
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits};
@@ -68,7 +68,7 @@ impl Container for Bencode {
             let hashed = matches!(found.way.first(), Some(Step::Key(key)) if key == "info");
             each(Part {
                 way: &site_text(&found.way),
-                holding: Holding::Text {
+                holding: PartContent::Text {
                     bytes: text,
                     hint,
                     run: None,

@@ -4,7 +4,7 @@
 //! at which each is. Nothing in them is ever changed: some of those bytes may count the
 //! others.
 
-use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
+use super::{Container, Each, Fault, Part, PartContent, RunAt, Source};
 use crate::about::About;
 use crate::scan::{Hint, may_hold_place};
 
@@ -56,7 +56,7 @@ impl Container for Binary {
         for (run, text) in runs {
             each(Part {
                 way: "",
-                holding: Holding::Text {
+                holding: PartContent::Text {
                     bytes: text.as_bytes(),
                     hint: Hint::Code,
                     run: Some(run),

@@ -11,7 +11,7 @@ use std::ops::Range;
 use flate2::{Compression, Crc};
 
 use super::bytes::{big, little, u16_at};
-use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
+use super::{Budget, Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Source};
 use crate::about::About;
 use crate::layer::{ByteEdits, Edit, Edits};
 
@@ -149,7 +149,7 @@ impl Container for Compressed {
             .unwrap_or(name);
         each(Part {
             way: inner,
-            holding: Holding::Document {
+            holding: PartContent::Document {
                 name: inner,
                 bytes: &taken.content,
                 cut: inner.ends_with(".fodt"),

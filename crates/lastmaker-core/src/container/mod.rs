@@ -29,7 +29,7 @@ pub const DEEPEST: usize = 4;
 
 /// What a part holds.
 #[derive(Debug)]
-pub enum Holding<'a> {
+pub enum PartContent<'a> {
     /// A document, or a container again, with its name.
     Document {
         /// Its file name, by which a format may be known.
@@ -84,7 +84,7 @@ pub struct Part<'a> {
     /// The way to it, as people read it.
     pub way: &'a str,
     /// What it holds.
-    pub holding: Holding<'a>,
+    pub holding: PartContent<'a>,
     /// Why it is never changed, if so.
     pub sealed: Option<&'static str>,
 }

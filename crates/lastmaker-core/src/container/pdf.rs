@@ -9,7 +9,7 @@ use std::io::Read;
 
 use flate2::read::ZlibDecoder;
 
-use super::{Container, Each, Fault, Holding, Part, RunAt, Source};
+use super::{Container, Each, Fault, Part, PartContent, RunAt, Source};
 use crate::about::About;
 use crate::scan::{Hint, may_hold_place};
 
@@ -46,7 +46,7 @@ impl Container for Pdf {
         let mut yielded = |text: String, at: usize| {
             each(Part {
                 way: "",
-                holding: Holding::Text {
+                holding: PartContent::Text {
                     bytes: text.as_bytes(),
                     hint: Hint::Name,
                     run: Some(RunAt { at, wide: false }),

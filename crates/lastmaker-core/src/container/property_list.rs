@@ -8,7 +8,7 @@
 use std::collections::HashMap;
 
 use super::bytes::big;
-use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source};
+use super::{Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source};
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits, splice};
@@ -103,14 +103,14 @@ impl Container for PropertyList {
             let text;
             let holding = if object.kind == DATA {
                 budget.spend(content.len())?;
-                Holding::Document {
+                PartContent::Document {
                     name: "",
                     bytes: content,
                     cut: false,
                 }
             } else {
                 text = text_of(object.kind, content);
-                Holding::Text {
+                PartContent::Text {
                     bytes: text.as_bytes(),
                     hint: match used.way.last() {
                         Some(Step::Key(key)) if !used.key => Hint::for_value(key),

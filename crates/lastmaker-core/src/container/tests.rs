@@ -20,8 +20,10 @@ fn parts(bytes: &[u8], name: &str) -> Result<Vec<(String, Vec<u8>)>, String> {
         },
         &mut |part| {
             let content = match part.holding {
-                Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => bytes.to_vec(),
-                Holding::Unreadable(why) => why.into_bytes(),
+                PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => {
+                    bytes.to_vec()
+                }
+                PartContent::Unreadable(why) => why.into_bytes(),
             };
             all.push((part.way.to_owned(), content));
             Ok(())
@@ -374,7 +376,7 @@ fn runs_of_letters_in_unknown_bytes() {
             },
             &mut |part| {
                 assert!(part.sealed.is_some());
-                if let Holding::Text {
+                if let PartContent::Text {
                     bytes,
                     run: Some(run),
                     ..

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 use std::ops::Range;
 
-use super::variables::{Use, used_bare};
+use super::unquoted_uses::{Use, used_bare};
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Step, Subject};
 use crate::about::About;
 use crate::codec::BatchText;

@@ -1,6 +1,6 @@
 //! What a string or a script shows of what it is.
 
-use super::{Realm, Role};
+use super::{Namespace, Role};
 use crate::codec::{Escaped, Escapes, Style, Unknown, typed_by_hand};
 use crate::layer::Layer;
 use crate::scan::Hint;
@@ -27,7 +27,7 @@ pub(super) fn is_lone_letter(raw: &str) -> bool {
 /// the machine where the page is opened as a file (RFC 3986, section 5.2).
 pub(super) fn address_role(raw: &str) -> Role {
     if raw.starts_with('/') && !raw.starts_with("//") {
-        Role::Foreign(Realm::Page)
+        Role::Foreign(Namespace::Page)
     } else {
         Role::Value
     }
@@ -81,8 +81,8 @@ pub(super) fn string_role(raw: &str, escapes: &'static Escapes, normal: Role) ->
         !reads_right()
     };
     match (sound, by_hand) {
-        (_, true) => (Role::ByHand, sound),
-        (false, false) if looks_like_place(raw) => (Role::ByHand, false),
+        (_, true) => (Role::Undoubled, sound),
+        (false, false) if looks_like_place(raw) => (Role::Undoubled, false),
         (false, false) => (Role::Stray, false),
         (true, false) => (normal, true),
     }

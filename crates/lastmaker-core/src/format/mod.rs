@@ -24,7 +24,7 @@ mod rtf;
 mod settings;
 mod shell;
 mod subject;
-mod variables;
+mod unquoted_uses;
 mod way;
 mod yaml;
 
@@ -96,7 +96,7 @@ pub fn site_text(steps: &[Step]) -> String {
 
 /// Where a place is looked for that is written like one of this machine and is none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Realm {
+pub enum Namespace {
     /// Inside of a container or an image.
     Container,
     /// Within a web site: it is the path of an address.
@@ -127,14 +127,14 @@ pub enum Role {
     Stray,
     /// A string whose backslashes were evidently typed without doubling them: it is
     /// here raw, and `layers` would write it right.
-    ByHand,
+    Undoubled,
     /// Data that holds text and something else beside it; read, but not safe to rewrite.
     Mixed,
     /// Text whose length a number before it says, which nothing here would put right; read, but not safe to
     /// rewrite.
     Counted,
     /// A value whose places are none of this machine's file system.
-    Foreign(Realm),
+    Foreign(Namespace),
     /// Text that goes on from elsewhere, with something between that is no text.
     Torn {
         /// How many bytes of it are elsewhere, in a passage of their own.

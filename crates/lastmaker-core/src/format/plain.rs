@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::counts::{Counts, last_free_line};
-use super::{Claim, Format, Grammar, Passage, Reader, Realm, Records, Role, Sample, Subject};
+use super::{Claim, Format, Grammar, Namespace, Passage, Reader, Records, Role, Sample, Subject};
 use crate::about::About;
 use crate::layer::Layers;
 use crate::scan::{Hint, Letters, OF_PLACES, lines_with};
@@ -223,7 +223,7 @@ impl Format for Patterns {
 
     fn reader(&'static self, _: &str, _: Encoding) -> Box<dyn Reader> {
         Box::new(ByLines {
-            usual: (Role::Foreign(Realm::Tree), Hint::Code),
+            usual: (Role::Foreign(Namespace::Tree), Hint::Code),
             remarks: true,
         })
     }

@@ -1,9 +1,9 @@
 //! What can be told of a reference with a look at the disk. It ranks readings for questions; it
 //! never changes an edit.
 
-use super::Case;
+use super::FoundIn;
 use super::named::{is_plausible, option_end, plain_end, value_end};
-use crate::format::{Realm, Role};
+use crate::format::{Namespace, Role};
 use crate::place::{Place, Root};
 use crate::report::Target;
 use crate::resolve::Resolver;
@@ -109,14 +109,14 @@ impl Looking<'_> {
 
     /// The place that a find names, rather than something that looks like one; what the sheet
     /// speaks of always counts.
-    pub(crate) fn named(&self, case: Case<'_>) -> Option<Resolved> {
-        let Case {
+    pub(crate) fn named(&self, case: FoundIn<'_>) -> Option<Resolved> {
+        let FoundIn {
             site,
             found,
             content,
         } = case;
         let resolved = self.resolve(found, content);
-        if matches!(site.role, Role::Foreign(realm) if realm != Realm::Page) {
+        if matches!(site.role, Role::Foreign(namespace) if namespace != Namespace::Page) {
             // Whether it exists cannot be told from here.
             return self.sheet.is_old_place(&resolved.place).then_some(resolved);
         }
@@ -153,8 +153,8 @@ impl Looking<'_> {
 
     /// What else a reference may name that does not exist as it is read, the longest first: for questions that
     /// have an index of names to rank them by.
-    pub(crate) fn other_readings(&self, case: Case<'_>, known: &Resolved) -> Vec<Place> {
-        let Case { found, content, .. } = case;
+    pub(crate) fn other_readings(&self, case: FoundIn<'_>, known: &Resolved) -> Vec<Place> {
+        let FoundIn { found, content, .. } = case;
         if known.target == Target::Live || found.tokens.is_empty() {
             return Vec::new();
         }

@@ -13,7 +13,7 @@ pub use reason::{Reason, Unproven, Unwritable};
 
 use pattern::is_in_pattern;
 
-use crate::format::{Realm, Role};
+use crate::format::{Namespace, Role};
 use crate::open::{Document, SitePassage};
 use crate::place::{Place, Root, Spelling};
 use crate::report::{Standing, Target};
@@ -24,7 +24,7 @@ use crate::text::Encoding;
 
 /// What a document as a whole allows.
 #[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct Allowance<'a> {
+pub(crate) struct Policy<'a> {
     /// Says which new places exist, if only references to those are changed.
     pub(crate) existing: Option<&'a Resolver>,
     /// Says what exists, if that is asked for at all.
@@ -39,7 +39,7 @@ pub(crate) struct Allowance<'a> {
     pub(crate) open_page: Option<Encoding>,
 }
 
-impl Allowance<'_> {
+impl Policy<'_> {
     /// What a document allows by itself.
     pub(crate) fn of(document: &Document<'_>) -> Self {
         Self {
@@ -57,7 +57,7 @@ impl Allowance<'_> {
 
 /// One found place in the passage that it was found in.
 #[derive(Clone, Copy)]
-pub(crate) struct Case<'a> {
+pub(crate) struct FoundIn<'a> {
     /// The passage.
     pub(crate) site: &'a SitePassage,
     /// The place as it was found.
@@ -94,11 +94,11 @@ impl Verdict {
 /// Judges a reference before a rewrite. None where it belongs to another passage: the one in
 /// which its old place begins.
 pub(crate) fn before_rewrite(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     sheet: &Sheet,
-    allowance: Allowance<'_>,
+    policy: Policy<'_>,
 ) -> Option<Verdict> {
-    let Case { found, content, .. } = case;
+    let FoundIn { found, content, .. } = case;
     let end = readings(found, content)[0];
     let decision = sheet.decide(found, content);
     let seen = decision.relocation().and_then(|one| one.seen.clone());
@@ -112,15 +112,19 @@ pub(crate) fn before_rewrite(
         spelling: found.spelling,
         relocation,
     };
-    if let (Role::Foreign(realm), Some(relocation)) = (case.site.role, decision.relocation()) {
+    if let (Role::Foreign(namespace), Some(relocation)) = (case.site.role, decision.relocation()) {
         let new = place.rebased(relocation.depth, &relocation.to);
         let is_missing = |resolver: &Resolver| resolver.target(&new) == Target::Dangling;
-        let is_foreign = match realm {
-            Realm::Page => found.root == Root::Posix && allowance.resolver.is_some_and(is_missing),
+        let is_foreign = match namespace {
+            Namespace::Page => found.root == Root::Posix && policy.resolver.is_some_and(is_missing),
             _ => true,
         };
         if is_foreign {
-            return Some(verdict(Standing::Kept, Some(Reason::Foreign(realm)), None));
+            return Some(verdict(
+                Standing::Kept,
+                Some(Reason::Foreign(namespace)),
+                None,
+            ));
         }
     }
     Some(match decision {
@@ -133,13 +137,13 @@ pub(crate) fn before_rewrite(
         }
         Decision::Moves(relocation) => {
             // If the old place is named before the tear, that passage has it.
-            if allowance.sealed.is_none() && case.is_told_elsewhere(&relocation) {
+            if policy.sealed.is_none() && case.is_told_elsewhere(&relocation) {
                 return None;
             }
-            let reason = allowance
+            let reason = policy
                 .sealed
                 .map(Reason::SealedDocument)
-                .or_else(|| case.obstacle(relocation.depth == 0, allowance.repair));
+                .or_else(|| case.obstacle(relocation.depth == 0, policy.repair));
             let standing = reason.as_ref().map_or(Standing::ToMove, Reason::standing);
             verdict(standing, reason, Some(relocation))
         }
@@ -149,7 +153,7 @@ pub(crate) fn before_rewrite(
 /// Judges a reference when a rewrite is over: `place` is what it names by the reading that
 /// exists, if one does.
 pub(crate) fn after_rewrite(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     end: usize,
     place: Place,
     sheet: &Sheet,
@@ -160,12 +164,12 @@ pub(crate) fn after_rewrite(
         return None;
     }
     let foreign = match case.site.role {
-        Role::Foreign(Realm::Page) => None,
-        Role::Foreign(realm) => Some(realm),
+        Role::Foreign(Namespace::Page) => None,
+        Role::Foreign(namespace) => Some(namespace),
         _ => None,
     };
-    if let (Some(realm), Some(_)) = (foreign, decision.relocation()) {
-        return Some(case.verdict(Standing::Kept, Some(Reason::Foreign(realm)), end, place));
+    if let (Some(namespace), Some(_)) = (foreign, decision.relocation()) {
+        return Some(case.verdict(Standing::Kept, Some(Reason::Foreign(namespace)), end, place));
     }
     let spoken_of = sheet.is_old_place(&place) || sheet.is_new_place(&place);
     let flaw = case.found.flaw.as_ref().filter(|_| spoken_of);
@@ -174,7 +178,7 @@ pub(crate) fn after_rewrite(
     let moved = old && sheet.is_new_place(&place);
     let reason = match (flaw, decision) {
         (Some((flaw, _)), _) => Some(Reason::Flawed(*flaw)),
-        _ if case.site.role == Role::ByHand => Some(Reason::Undoubled),
+        _ if case.site.role == Role::Undoubled => Some(Reason::Undoubled),
         (None, Decision::Moves(_)) => sealed.map(Reason::SealedDocument).or_else(|| {
             let obstacle = case.obstacle(true, false).filter(|_| !moved);
             obstacle.filter(|reason| reason.standing() == Standing::Sealed)
@@ -205,7 +209,7 @@ fn untouched(place: &Place, sheet: &Sheet) -> Standing {
     }
 }
 
-impl Case<'_> {
+impl FoundIn<'_> {
     /// Whether the find begins before the passage, in what that goes on from.
     pub(crate) fn begins_elsewhere(&self) -> bool {
         self.site.begins_elsewhere(self.found)
@@ -234,8 +238,8 @@ impl Case<'_> {
     /// is put right if it is clear where its place ends.
     fn obstacle(&self, root_alone: bool, repair: bool) -> Option<Reason> {
         match self.site.role {
-            Role::ByHand if repair && self.found.firm_end.is_some() => None,
-            Role::ByHand => Some(Reason::Undoubled),
+            Role::Undoubled if repair && self.found.firm_end.is_some() => None,
+            Role::Undoubled => Some(Reason::Undoubled),
             Role::Stray => Some(Reason::Stray),
             Role::Mixed => Some(Reason::AmongData),
             Role::Counted => Some(Reason::Counted),

@@ -1,4 +1,4 @@
-//! Telling regular expressions and commands of editors from places.
+//! PreviewTeller regular expressions and commands of editors from places.
 
 use crate::base::ascii::length_before;
 use crate::scan::Found;

@@ -4,7 +4,7 @@ use std::fmt;
 
 use thiserror::Error;
 
-use crate::format::Realm;
+use crate::format::Namespace;
 use crate::layer::Unfit;
 use crate::place::Unspellable;
 use crate::report::{ReasonName, Standing};
@@ -27,7 +27,7 @@ pub enum Reason {
     /// A number before it says how long it is.
     Counted,
     /// It is no place of this machine.
-    Foreign(Realm),
+    Foreign(Namespace),
     /// It stands in a regular expression.
     Pattern,
     /// It is not in one piece.
@@ -129,13 +129,19 @@ impl fmt::Display for Reason {
         match self {
             Self::Uncertain(uncertainty) => uncertainty.fmt(f),
             Self::SealedDocument(why) => f.write_str(why),
-            Self::Foreign(realm) => f.write_str(match realm {
-                Realm::Container => "it is looked for inside of a container, not on this machine",
-                Realm::Site => "it is an address within a web site, not a place of this machine",
-                Realm::Page => {
+            Self::Foreign(namespace) => f.write_str(match namespace {
+                Namespace::Container => {
+                    "it is looked for inside of a container, not on this machine"
+                }
+                Namespace::Site => {
+                    "it is an address within a web site, not a place of this machine"
+                }
+                Namespace::Page => {
                     "it is an address within a web site, as no file is at its new place here"
                 }
-                Realm::Tree => "it counts from the folder that this file is in, not from the root",
+                Namespace::Tree => {
+                    "it counts from the folder that this file is in, not from the root"
+                }
             }),
             Self::Flawed(flaw) => f.write_str(flaw.sentence()),
             Self::Unwritable(why) => why.fmt(f),

@@ -10,14 +10,14 @@ mod edit;
 mod level;
 mod map;
 mod spliced;
-mod variable;
+mod variable_form;
 
 pub use chain::{OpenedChain, lift_together};
 pub use edit::{ByteEdits, Edit, Edits, TextEdits, splice};
 pub use level::{ByteSpan, InBytes, InLayer, InText, Offset, Span, TextOffset, TextSpan};
 pub use map::{MapBuilder, UnitMap};
 pub use spliced::SplicedReader;
-pub use variable::{Expansion, VariableForm};
+pub use variable_form::{Expansion, VariableForm};
 
 use std::fmt::Debug;
 use std::ops::Range;

@@ -220,7 +220,7 @@ impl<'a> Document<'a> {
             return;
         }
         let worn: Layers = match passage.role {
-            Role::ByHand => Arc::new([]),
+            Role::Undoubled => Arc::new([]),
             _ => passage.layers.clone(),
         };
         let Ok(chain) = OpenedChain::open(&worn, raw.as_bytes()) else {
@@ -242,7 +242,7 @@ impl<'a> Document<'a> {
             chain,
             finds: Vec::new(),
         };
-        let nests = passage.role != Role::ByHand;
+        let nests = passage.role != Role::Undoubled;
         nest.read(site, &worn, nests.then_some(Nest::DEEPEST), sites);
     }
 

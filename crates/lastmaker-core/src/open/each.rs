@@ -1,11 +1,11 @@
 //! Looking at every document of a file and making nothing of it.
 
-use super::parts::{Group, Leaf, Left, Visitor};
-use crate::container::{Holding, Part};
+use super::parts::{Group, Left, OpenedDocument, Visitor};
+use crate::container::{Part, PartContent};
 use crate::tree::Sieve;
 
 /// A visitor that shows every document to a function.
-pub struct EachLeaf<'s, F> {
+pub struct EachDocument<'s, F> {
     /// Rules parts of containers out by their bytes, if any are.
     pub sieve: Option<&'s Sieve>,
     /// Whether runs of letters in files of no known kind are documents too.
@@ -14,11 +14,11 @@ pub struct EachLeaf<'s, F> {
     pub each: F,
 }
 
-impl<F: FnMut(&Leaf<'_, '_>)> Visitor for EachLeaf<'_, F> {
+impl<F: FnMut(&OpenedDocument<'_, '_>)> Visitor for EachDocument<'_, F> {
     type Made = ();
     type Mark = ();
 
-    fn wants(&self, holding: &Holding<'_>) -> bool {
+    fn wants(&self, holding: &PartContent<'_>) -> bool {
         self.sieve
             .is_none_or(|sieve| sieve.lets_part_through(holding))
     }
@@ -27,7 +27,7 @@ impl<F: FnMut(&Leaf<'_, '_>)> Visitor for EachLeaf<'_, F> {
         self.binary
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, _: &mut Left) -> Option<()> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, _: &mut Left) -> Option<()> {
         (self.each)(leaf);
         None
     }

@@ -15,11 +15,12 @@ mod stretches;
 mod window;
 
 pub use document::Document;
-pub use each::EachLeaf;
+pub use each::EachDocument;
 pub use large::{LargeFault, LargeText, Source, WindowSize};
 pub use lines::LineCounter;
 pub use parts::{
-    Group, Inside, Kind, LINK, Leaf, Left, Visitor, kind_of, visit, visit_link, visit_windows,
+    Group, Inside, Kind, LINK, Left, OpenedDocument, Visitor, kind_of, visit, visit_link,
+    visit_windows,
 };
 pub use reading::Reading;
 pub use site::SitePassage;

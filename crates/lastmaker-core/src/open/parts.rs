@@ -8,7 +8,7 @@ use super::large::{LargeFault, LargeText};
 use super::reading::Reading;
 use super::site::join_ways;
 use crate::container::{
-    BINARY, Budget, Container, DEEPEST, Fault, Holding, Part, RunAt, Source, recognise,
+    BINARY, Budget, Container, DEEPEST, Fault, Part, PartContent, RunAt, Source, recognise,
 };
 use crate::report::Position;
 use crate::scan::Hint;
@@ -45,7 +45,7 @@ pub trait Visitor {
     type Mark;
 
     /// Whether a part is visited at all.
-    fn wants(&self, holding: &Holding<'_>) -> bool;
+    fn wants(&self, holding: &PartContent<'_>) -> bool;
 
     /// Whether runs of letters in files of no known kind are visited.
     fn wants_binary(&self) -> bool {
@@ -53,7 +53,7 @@ pub trait Visitor {
     }
 
     /// Takes a document.
-    fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<Self::Made>;
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, left: &mut Left) -> Option<Self::Made>;
 
     /// What is kept of a part.
     fn mark(&self, part: &Part<'_>) -> Self::Mark;
@@ -63,7 +63,7 @@ pub trait Visitor {
 }
 
 /// A document in a file, and where in it.
-pub struct Leaf<'d, 'a> {
+pub struct OpenedDocument<'d, 'a> {
     /// The document.
     pub document: &'d Document<'a>,
     /// The way to it through its containers; empty where the file is the document.
@@ -76,7 +76,7 @@ pub struct Leaf<'d, 'a> {
     pub run: Option<RunAt>,
 }
 
-impl Leaf<'_, '_> {
+impl OpenedDocument<'_, '_> {
     /// The way to what has the site `site` in the document and begins at `at`.
     pub fn site(&self, site: &str, at: Position) -> String {
         match self.run {
@@ -191,7 +191,7 @@ pub fn visit_windows<V: Visitor>(
 ) -> Result<Vec<String>, LargeFault> {
     let mut left = Left::default();
     text.each_window(&mut |raw, at| {
-        let holding = Holding::Document {
+        let holding = PartContent::Document {
             name: text.name(),
             bytes: raw,
             cut: false,
@@ -200,7 +200,7 @@ pub fn visit_windows<V: Visitor>(
             return;
         }
         let window = text.window(raw, at);
-        let leaf = Leaf {
+        let leaf = OpenedDocument {
             format: window.format.name(),
             document: &window,
             way: "",
@@ -221,7 +221,7 @@ pub const LINK: &str = "link";
 pub fn visit_link<V: Visitor>(target: &Path, visitor: &mut V) -> Option<V::Made> {
     let bytes = target.as_os_str().as_encoded_bytes();
     let document = Document::open(bytes, "", Reading::of_string(Hint::Name))?;
-    let leaf = Leaf {
+    let leaf = OpenedDocument {
         document: &document,
         way: "",
         format: LINK,
@@ -256,7 +256,7 @@ impl<V: Visitor> Walk<'_, V> {
         match kind_of(inside.bytes, inside.name, inside.reading) {
             Kind::Document(mut document) => {
                 document.sealed_around = nest.sealed;
-                let leaf = Leaf {
+                let leaf = OpenedDocument {
                     format: document.format.name(),
                     document: &document,
                     way: nest.way,
@@ -321,7 +321,7 @@ impl<V: Visitor> Walk<'_, V> {
         part: &Part<'_>,
         nest: Nest<'_>,
     ) -> Option<V::Made> {
-        if let Holding::Unreadable(why) = &part.holding {
+        if let PartContent::Unreadable(why) = &part.holding {
             self.left.add("", why);
             return None;
         }
@@ -335,8 +335,8 @@ impl<V: Visitor> Walk<'_, V> {
             ..nest
         };
         match &part.holding {
-            Holding::Unreadable(_) => None,
-            Holding::Document { name, bytes, .. } => {
+            PartContent::Unreadable(_) => None,
+            PartContent::Document { name, bytes, .. } => {
                 let reading = self.reading;
                 self.at(
                     Inside {
@@ -347,10 +347,10 @@ impl<V: Visitor> Walk<'_, V> {
                     nest,
                 )
             }
-            Holding::Text { bytes, hint, run } => {
+            PartContent::Text { bytes, hint, run } => {
                 let mut document = Document::open(bytes, "", Reading::of_string(*hint))?;
                 document.sealed_around = nest.sealed;
-                let leaf = Leaf {
+                let leaf = OpenedDocument {
                     document: &document,
                     way: nest.way,
                     format: container.name(),

@@ -5,7 +5,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::codec::{ConnectionValue, Counted, FileUri, Percent, UriPart, Window};
+use crate::codec::{ConnectionValue, Counted, FileUri, Percent, Subrange, UriPart};
 use crate::format::{Format, Grammar, Role, nested, shell_commands};
 use crate::layer::{Layer, Layers};
 use crate::place::OPAQUE;
@@ -73,7 +73,7 @@ impl Nest<'_> {
         }
         for inner in inners {
             let layers: Layers = worn.iter().chain(&inner.layers).cloned().collect();
-            let open = if inner.role == Role::ByHand {
+            let open = if inner.role == Role::Undoubled {
                 &inner.layers[..1]
             } else {
                 &inner.layers[..]
@@ -141,7 +141,7 @@ fn document(content: &str) -> Option<Vec<Inner>> {
 fn strings_of(format: &'static dyn Format, content: &str) -> Option<Vec<Inner>> {
     let mut all = Vec::new();
     let grammar = format.passages(content, Encoding::Utf8, &mut |passage| {
-        let mut layers: Vec<Arc<dyn Layer>> = vec![Arc::new(Window(passage.span.clone()))];
+        let mut layers: Vec<Arc<dyn Layer>> = vec![Arc::new(Subrange(passage.span.clone()))];
         layers.extend(passage.layers.iter().cloned());
         all.push(Inner {
             range: passage.span,
@@ -214,7 +214,7 @@ fn connection(content: &str) -> Option<Vec<Inner>> {
         };
         if !range.is_empty() {
             all.push(Inner {
-                layers: vec![Arc::new(Window(range.clone())), Arc::new(ConnectionValue)],
+                layers: vec![Arc::new(Subrange(range.clone())), Arc::new(ConnectionValue)],
                 range,
                 role: Role::Value,
                 hint: Hint::for_value(key),
@@ -267,7 +267,7 @@ fn counted(content: &str, colon: usize, one_byte: bool) -> Option<Inner> {
     };
     Some(Inner {
         range: start..end,
-        layers: vec![Arc::new(Window(start..end)), Arc::new(layer)],
+        layers: vec![Arc::new(Subrange(start..end)), Arc::new(layer)],
         role,
         hint: Hint::Name,
         site: String::new(),
@@ -294,7 +294,7 @@ fn reach(content: &str, open: usize, digits: &str) -> usize {
 /// A string whose length is written before it, and could not be put right.
 fn counted_by_others(range: Range<usize>) -> Inner {
     Inner {
-        layers: vec![Arc::new(Window(range.clone()))],
+        layers: vec![Arc::new(Subrange(range.clone()))],
         range,
         role: Role::Counted,
         hint: Hint::Name,
@@ -330,7 +330,7 @@ fn file_uri(content: &str, colon: usize, hint: Hint) -> Option<Inner> {
     let end = uri_end(content, scheme, start);
     let text = content.get(start..end)?;
     let layers: Vec<Arc<dyn Layer>> = vec![
-        Arc::new(Window(start..end)),
+        Arc::new(Subrange(start..end)),
         Arc::new(form),
         Arc::new(Percent {
             part: if hint.is_value() || (hint == Hint::Prose && is_bounded(content, scheme..end)) {
@@ -425,7 +425,7 @@ fn encoded_path(content: &str, percent: usize) -> Option<Inner> {
         .unwrap_or(tail.len());
     let range = start..start + length;
     let layers: Vec<Arc<dyn Layer>> = vec![
-        Arc::new(Window(range.clone())),
+        Arc::new(Subrange(range.clone())),
         Arc::new(Percent {
             part: UriPart::Component,
         }),

@@ -94,7 +94,7 @@ pub(super) struct Past<'a> {
 }
 
 /// Which of the moves a file has been through.
-enum Been {
+enum PastMoves {
     /// These; it is as the last rewrite left it.
     Through(Vec<String>),
     /// Nobody knows: it was saved since.
@@ -102,9 +102,9 @@ enum Been {
 }
 
 impl Past<'_> {
-    fn of(&self, entry: &Entry<'_>) -> Result<Been, FileFault> {
+    fn of(&self, entry: &Entry<'_>) -> Result<PastMoves, FileFault> {
         let Some((moves, after)) = self.chain.applied(&entry.canonical) else {
-            return Ok(Been::Through(Vec::new()));
+            return Ok(PastMoves::Through(Vec::new()));
         };
         let hash = match entry.content {
             Content::Whole(content) => blake3::hash(content),
@@ -112,11 +112,11 @@ impl Past<'_> {
             Content::TooLarge => hash_file(entry.path)?,
         };
         if hash.to_hex().as_str() == after {
-            Ok(Been::Through(moves.to_vec()))
+            Ok(PastMoves::Through(moves.to_vec()))
         } else if self.again {
-            Ok(Been::Through(Vec::new()))
+            Ok(PastMoves::Through(Vec::new()))
         } else {
-            Ok(Been::SavedSince)
+            Ok(PastMoves::SavedSince)
         }
     }
 }
@@ -134,11 +134,11 @@ pub(super) fn plan_file(
     }
     let been = match past {
         Some(past) => past.of(entry)?,
-        None => Been::Through(Vec::new()),
+        None => PastMoves::Through(Vec::new()),
     };
     let done: &[String] = match &been {
-        Been::Through(moves) => moves,
-        Been::SavedSince => &[],
+        PastMoves::Through(moves) => moves,
+        PastMoves::SavedSince => &[],
     };
     let rest = (!done.is_empty()).then(|| job.sheet.without(done));
     let sheet = rest.as_ref().unwrap_or(job.sheet);
@@ -171,7 +171,7 @@ pub(super) fn plan_file(
         if !for_record {
             plan.edits = ByteEdits::default();
         }
-        if matches!(been, Been::SavedSince) {
+        if matches!(been, PastMoves::SavedSince) {
             plan.withdraw(&Reason::SavedSince);
         }
         if rest.is_some() {
@@ -201,7 +201,7 @@ fn read_and_plan(
                 name: &entry.name(),
                 reading: job.reading(entry)?,
             };
-            let (plan, left) = job.means.spend(entry.size(), |limits| {
+            let (plan, left) = job.resources.spend(entry.size(), |limits| {
                 let budget = Budget::new(job.max_document).within(limits);
                 let options = PlanOptions { limits, ..options };
                 plan_content(inside, options, sieve, &budget)

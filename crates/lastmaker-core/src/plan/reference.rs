@@ -54,7 +54,7 @@ pub(super) fn told(
 }
 
 /// Packs what is told of the references of one document.
-pub(super) struct Telling<'a> {
+pub(super) struct PreviewTeller<'a> {
     document: &'a Document<'a>,
     resolver: Option<&'a Resolver>,
     lines: LineCounter,
@@ -63,7 +63,7 @@ pub(super) struct Telling<'a> {
     references: CompactList<Reference>,
 }
 
-impl<'a> Telling<'a> {
+impl<'a> PreviewTeller<'a> {
     pub(super) fn new(document: &'a Document<'a>, resolver: Option<&'a Resolver>) -> Self {
         Self {
             document,
@@ -129,7 +129,7 @@ impl<'a> Telling<'a> {
     }
 }
 
-impl Teller for Telling<'_> {
+impl Teller for PreviewTeller<'_> {
     fn begin(&mut self) {
         *self = Self::new(self.document, self.resolver);
     }

@@ -16,6 +16,7 @@ mod references;
 #[cfg(feature = "schema")]
 mod schema;
 mod sheet;
+mod standing;
 mod trace;
 
 pub use answers::{
@@ -35,13 +36,13 @@ pub use records::{
     TakenBackSite,
 };
 pub use reference::{
-    FileName, LeftFile, Marks, Notice, Position, Reference, Standing, Suggestion, Surroundings,
-    Target,
+    FileName, LeftFile, Marks, Notice, Position, Reference, Suggestion, Surroundings,
 };
 pub use references::{AllReferences, References};
 #[cfg(feature = "schema")]
 pub use schema::schemas;
 pub use sheet::{SeenAt, SheetMove, SheetPortable, SheetReport, SheetVariable};
+pub use standing::{Standing, Target};
 pub use trace::{TraceReport, TraceTotals, TracedMove, Unexplained};
 
 /// Whether a count has nothing to say.

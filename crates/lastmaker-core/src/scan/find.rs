@@ -7,7 +7,7 @@ use super::found::{Flaw, Found, Stands};
 use super::hint::Hint;
 use super::may_hold_place;
 use super::root::{RootAt, next_candidate, root_at};
-use super::variable::variable_between;
+use super::variable_root::variable_between;
 use crate::place::Place;
 
 /// A string with as many places in it is meant to exhaust the memory; the rest of it is not

@@ -13,7 +13,7 @@ mod found;
 mod hint;
 mod root;
 mod upcoming;
-mod variable;
+mod variable_root;
 
 pub use alias::{Alias, AliasKind};
 pub use field::{Field, FieldKind, fields};

@@ -1,10 +1,10 @@
 //! What moved: the sheet, checked, and which move a found place falls under.
 
 mod acceptance;
+mod derived_variables;
 mod edit;
 mod file;
 mod lookup;
-mod variables;
 
 use std::path::{Path, PathBuf};
 

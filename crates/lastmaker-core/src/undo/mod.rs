@@ -10,10 +10,10 @@ mod search;
 use std::collections::HashMap;
 
 use crate::base::compact::CompactList;
-use crate::container::{Budget, Holding, Part};
+use crate::container::{Budget, Part, PartContent};
 use crate::format::Grammar;
 use crate::layer::{ByteEdits, Edit, Edits, TextEdits, splice};
-use crate::open::{Group, Inside, Leaf, Left, Reading, Visitor, visit};
+use crate::open::{Group, Inside, Left, OpenedDocument, Reading, Visitor, visit};
 use crate::record::SiteChange;
 
 use search::{Choice, Find, Finds, Native, Search, count};
@@ -132,11 +132,11 @@ impl Visitor for Planner {
     type Made = ContentPlan;
     type Mark = blake3::Hash;
 
-    fn wants(&self, holding: &Holding<'_>) -> bool {
-        !matches!(holding, Holding::Unreadable(_))
+    fn wants(&self, holding: &PartContent<'_>) -> bool {
+        !matches!(holding, PartContent::Unreadable(_))
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, _left: &mut Left) -> Option<ContentPlan> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, _left: &mut Left) -> Option<ContentPlan> {
         let number = self.document;
         self.document += 1;
         if leaf.document.sealed().is_some() {
@@ -167,7 +167,7 @@ impl Visitor for Planner {
 
 /// A document with these edits of its text, if it reads as it should then: the same passages, and
 /// in them what was there but for the edits.
-fn edited(leaf: &Leaf<'_, '_>, edits: &TextEdits) -> Option<(ByteEdits, Vec<u8>)> {
+fn edited(leaf: &OpenedDocument<'_, '_>, edits: &TextEdits) -> Option<(ByteEdits, Vec<u8>)> {
     let document = leaf.document;
     let mut expected = Vec::new();
     let all = edits.as_slice();

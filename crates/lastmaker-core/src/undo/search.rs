@@ -5,10 +5,10 @@ use std::ops::Range;
 
 use aho_corasick::AhoCorasick;
 
-use crate::container::{Holding, Part};
+use crate::container::{Part, PartContent};
 use crate::format::site_text;
 use crate::layer::{Span, TextSpan};
-use crate::open::{Group, Leaf, Left, Visitor, join_ways};
+use crate::open::{Group, Left, OpenedDocument, Visitor, join_ways};
 use crate::record::SiteChange;
 
 /// Moves of one stretch beyond which they are not taken back in any order.
@@ -295,11 +295,11 @@ impl Visitor for Finds<'_> {
     type Made = ();
     type Mark = ();
 
-    fn wants(&self, holding: &Holding<'_>) -> bool {
-        !matches!(holding, Holding::Unreadable(_))
+    fn wants(&self, holding: &PartContent<'_>) -> bool {
+        !matches!(holding, PartContent::Unreadable(_))
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, _left: &mut Left) -> Option<()> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, _left: &mut Left) -> Option<()> {
         leaf.document.passages(&mut |_, passage| {
             let raw = &leaf.document.text.content[passage.span.clone()];
             let way = || join_ways(leaf.way, &site_text(passage.site));

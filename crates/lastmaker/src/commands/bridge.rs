@@ -16,7 +16,7 @@ use lastmaker_core::tree::Scope;
 use crate::exit::{CommandResult, Failure, Outcome};
 use crate::interrupt::with_files_in_hand;
 use crate::render::answer;
-use crate::shared::{Desk, ReadingArgs, RecordArgs, SheetOptions, TalkArgs, place, scope};
+use crate::shared::{ReadingArgs, RecordArgs, Setup, SheetOptions, TalkArgs, place, scope};
 
 /// Links at the old places, for what cannot be told where its data went
 ///
@@ -93,16 +93,16 @@ impl ScriptLanguage {
 pub(crate) fn run(args: &BridgeArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
     let by_hand = args.by_hand()?;
-    let desk = args.desk(talk, &store, by_hand.as_ref())?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
-    let job = desk.job(false, false);
+    let setup = args.setup(talk, &store, by_hand.as_ref())?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
+    let job = setup.job(false, false);
     let site = Site {
         sheet: job.sheet,
         resolver: job.resolver,
         set_aside: args.set_aside,
     };
-    let asked = if desk.looks_at_files() && args.remove.is_empty() {
-        Some(args.asked(&desk, &store))
+    let asked = if setup.looks_at_files() && args.remove.is_empty() {
+        Some(args.asked(&setup, &store))
     } else {
         None
     };
@@ -152,12 +152,12 @@ impl BridgeArgs {
         }
     }
 
-    fn desk(
+    fn setup(
         &self,
         talk: &TalkArgs,
         store: &Store,
         by_hand: Option<&(Place, Place)>,
-    ) -> Result<Desk, Failure> {
+    ) -> Result<Setup, Failure> {
         let ui = talk.ui();
         let mut sheet = self.sheet.read(&ui, None)?;
         let paths = if self.paths.is_empty() {
@@ -191,14 +191,15 @@ impl BridgeArgs {
         };
         let own = [talk.out.as_deref(), Some(store.folder())];
         let scope = scope(&sheet, paths, globs, own)?;
-        self.reading.desk(ui, sheet, scope)
+        self.reading.setup(ui, sheet, scope)
     }
 
-    fn asked(&self, desk: &Desk, store: &Store) -> Asked {
+    fn asked(&self, setup: &Setup, store: &Store) -> Asked {
         let rewrites: Rewrites = store.rewrites();
-        desk.ui
-            .watch("Files looked at:", &desk.looked_at, None, || {
-                asked(&desk.job(false, false), &rewrites)
+        setup
+            .ui
+            .watch("Files looked at:", &setup.looked_at, None, || {
+                asked(&setup.job(false, false), &rewrites)
             })
     }
 

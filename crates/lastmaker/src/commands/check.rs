@@ -32,17 +32,17 @@ pub(crate) fn run(args: &CheckArgs, talk: &TalkArgs) -> CommandResult {
     let how = args.extent.how(talk.how())?;
     // Without a place for records there are none.
     let store = args.records.store().ok();
-    let desk = args.scan.desk(talk, store.as_ref())?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
+    let setup = args.scan.setup(talk, store.as_ref())?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
     let rewrites = store.map(|store| store.rewrites()).unwrap_or_default();
     let options = CheckOptions {
         all: args.all,
         relative: args.relative,
         rewrites: &rewrites,
-        indexed: &desk.looked_at,
+        indexed: &setup.looked_at,
     };
-    let report = desk.watch("Files and names read:", || {
-        check(&desk.job(false, false), &options)
+    let report = setup.watch("Files and names read:", || {
+        check(&setup.job(false, false), &options)
     });
     answer(how, &mut out, String::new(), &report)
 }

@@ -47,11 +47,11 @@ pub(crate) fn run(args: &ExplainArgs, talk: &TalkArgs) -> CommandResult {
     }
     let scope = Scope::new(vec![file.clone()], &[], &[])
         .map_err(|fault| Failure::new(fault.to_string()))?;
-    let desk = args.reading.desk(ui, sheet, scope)?;
-    let job = args.spelling.job(&desk, desk.job(true, args.repair));
+    let setup = args.reading.setup(ui, sheet, scope)?;
+    let job = args.spelling.job(&setup, setup.job(true, args.repair));
     let explained = explain(&job, line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
     answer(talk.how(), &mut out, String::new(), &explained)
 }
 

@@ -6,7 +6,7 @@ use lastmaker_core::job::Job;
 use crate::exit::{CommandResult, Failure};
 use crate::render::answer;
 use crate::shared::{
-    AcceptArgs, ChoiceArgs, Desk, ExtentArgs, RecordArgs, ScanArgs, SpellingArgs, TalkArgs,
+    AcceptArgs, ChoiceArgs, ExtentArgs, RecordArgs, ScanArgs, Setup, SpellingArgs, TalkArgs,
 };
 
 /// Show what a rewrite would change
@@ -51,22 +51,22 @@ pub(crate) struct PlanArgs {
 
 impl PlanArgs {
     /// Refuses to go on without moves, if they are needed.
-    pub(crate) fn need_moves(&self, desk: &Desk) -> Result<(), Failure> {
+    pub(crate) fn need_moves(&self, setup: &Setup) -> Result<(), Failure> {
         if self.spelling.absolute {
             Ok(())
         } else {
-            desk.need_moves()
+            setup.need_moves()
         }
     }
 
     /// The job as these options have it.
-    pub(crate) fn job<'d>(&'d self, desk: &'d Desk) -> Job<'d> {
+    pub(crate) fn job<'d>(&'d self, setup: &'d Setup) -> Job<'d> {
         Job {
             existing_only: self.existing_only,
             kinds: &self.choice.kinds,
             ..self
                 .spelling
-                .job(desk, desk.job(self.history_files, self.repair))
+                .job(setup, setup.job(self.history_files, self.repair))
         }
     }
 }
@@ -74,13 +74,13 @@ impl PlanArgs {
 pub(crate) fn run(args: &PreviewArgs, talk: &TalkArgs) -> CommandResult {
     let how = args.extent.how(talk.how())?;
     let store = args.records.store()?;
-    let mut desk = args.scan.desk(talk, Some(&store))?;
-    args.plan.accept.add_to(&mut desk.sheet)?;
-    args.plan.choice.apply(&mut desk.sheet)?;
-    args.plan.need_moves(&desk)?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
-    let job = args.plan.job(&desk);
-    let report = desk.watch("Files looked at:", || {
+    let mut setup = args.scan.setup(talk, Some(&store))?;
+    args.plan.accept.add_to(&mut setup.sheet)?;
+    args.plan.choice.apply(&mut setup.sheet)?;
+    args.plan.need_moves(&setup)?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
+    let job = args.plan.job(&setup);
+    let report = setup.watch("Files looked at:", || {
         preview(&job, &store, args.plan.again)
     });
     answer(how, &mut out, args.records.again(), &report)

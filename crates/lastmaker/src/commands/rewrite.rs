@@ -16,7 +16,7 @@ use crate::exit::{CommandResult, Failure};
 use crate::interrupt::with_files_in_hand;
 use crate::render::evidence::{write_missing, write_moves};
 use crate::render::{answer, count};
-use crate::shared::{Desk, RecordArgs, ScanArgs, TalkArgs};
+use crate::shared::{RecordArgs, ScanArgs, Setup, TalkArgs};
 use crate::sheet_file::{self, folder_of, relative};
 use crate::ui::{Ui, shown};
 
@@ -48,15 +48,15 @@ pub(crate) struct RewriteArgs {
 
 pub(crate) fn run(args: &RewriteArgs, talk: &TalkArgs) -> CommandResult {
     let store = args.records.store()?;
-    let mut desk = args.scan.desk(talk, Some(&store))?;
+    let mut setup = args.scan.setup(talk, Some(&store))?;
     if let Some(folder) = &args.change_files {
-        desk.protect(folder);
+        setup.protect(folder);
     }
-    args.plan.accept.add_to(&mut desk.sheet)?;
-    args.plan.choice.apply(&mut desk.sheet)?;
-    args.plan.need_moves(&desk)?;
-    settle(args, &store, &desk.ui)?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
+    args.plan.accept.add_to(&mut setup.sheet)?;
+    args.plan.choice.apply(&mut setup.sheet)?;
+    args.plan.need_moves(&setup)?;
+    settle(args, &store, &setup.ui)?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
     let options = RewriteOptions {
         again: args.plan.again,
         anyway: args.anyway,
@@ -64,21 +64,21 @@ pub(crate) fn run(args: &RewriteArgs, talk: &TalkArgs) -> CommandResult {
         change_files: args.change_files.clone(),
     };
     let report = loop {
-        let mut prepared = prepared(args, talk, &desk, &store, &options)?;
+        let mut prepared = prepared(args, talk, &setup, &store, &options)?;
         if prepared.changes_nothing() {
             break prepared.into_report();
         }
         if !args.yes {
-            match decide(&desk.ui, talk, &prepared)? {
+            match decide(&setup.ui, talk, &prepared)? {
                 Decision::Make => {}
                 Decision::Some(chosen) => prepared.choose(|file| chosen.contains(file)),
                 Decision::Accept(doubts) => {
-                    accept(&mut desk, &doubts)?;
+                    accept(&mut setup, &doubts)?;
                     continue;
                 }
             }
         }
-        break commit(args, prepared, &store, &desk.ui)?;
+        break commit(args, prepared, &store, &setup.ui)?;
     };
     let told = answer(talk.how(), &mut out, args.records.again(), &report);
     told.map_err(|failure| match &report.done {
@@ -130,19 +130,19 @@ fn settle(args: &RewriteArgs, store: &Store, ui: &Ui) -> Result<(), Failure> {
 fn prepared(
     args: &RewriteArgs,
     talk: &TalkArgs,
-    desk: &Desk,
+    setup: &Setup,
     store: &Store,
     options: &RewriteOptions,
 ) -> Result<Prepared, Failure> {
-    let job = args.plan.job(desk);
+    let job = args.plan.job(setup);
     let (mut moves, mut missing) = (Vec::new(), Vec::new());
-    let prepared = desk.watch("Files looked at:", || {
+    let prepared = setup.watch("Files looked at:", || {
         prepare(&job, store, options, |plan| {
             moves.clone_from(&plan.moves);
             missing.clone_from(&plan.missing);
         })
     });
-    desk.ui.show(|out| {
+    setup.ui.show(|out| {
         write_moves(out, &moves)?;
         write_missing(out, &missing, talk.verbose > 0)
     });
@@ -172,13 +172,13 @@ fn commit(
 }
 
 /// Accepts these doubts, and writes that into the sheet if it is wanted.
-fn accept(desk: &mut Desk, doubts: &[Accepted]) -> Result<(), Failure> {
+fn accept(setup: &mut Setup, doubts: &[Accepted]) -> Result<(), Failure> {
     for doubt in doubts {
         let site = doubt.site(&doubt.file);
-        let added = desk.sheet.accept.add_site(&site, Path::new(""));
+        let added = setup.sheet.accept.add_site(&site, Path::new(""));
         added.map_err(|fault| Failure::new(fault.to_string()))?;
     }
-    let Some(sheet) = &desk.sheet.file else {
+    let Some(sheet) = &setup.sheet.file else {
         return Ok(());
     };
     let question = format!(
@@ -186,7 +186,7 @@ fn accept(desk: &mut Desk, doubts: &[Accepted]) -> Result<(), Failure> {
         count(doubts.len(), "decision"),
         shown(&sheet.to_string_lossy())
     );
-    if desk.ui.choose(&question, &["yes", "no"]) != Some("yes") {
+    if setup.ui.choose(&question, &["yes", "no"]) != Some("yes") {
         return Ok(());
     }
     let from_sheet =

@@ -17,8 +17,8 @@ pub(crate) struct SurveyArgs {
 }
 
 pub(crate) fn run(args: &SurveyArgs, talk: &TalkArgs) -> CommandResult {
-    let desk = args.scan.desk(talk, None)?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
-    let report = desk.watch("Files read:", || survey(&desk.job(false, false)));
+    let setup = args.scan.setup(talk, None)?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
+    let report = setup.watch("Files read:", || survey(&setup.job(false, false)));
     answer(talk.how(), &mut out, String::new(), &report)
 }

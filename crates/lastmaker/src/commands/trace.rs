@@ -34,23 +34,23 @@ pub(crate) struct TraceArgs {
 }
 
 pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
-    let desk = args.scan.desk(talk, None)?;
-    let job = desk.job(false, false);
+    let setup = args.scan.setup(talk, None)?;
+    let job = setup.job(false, false);
     let into = folders(job.resolver, &args.into)?;
     let old = folders(job.resolver, &args.old)?;
-    let mut out = desk.ui.results(talk.out.as_deref())?;
+    let mut out = setup.ui.results(talk.out.as_deref())?;
     let options = TraceOptions {
         into: &into,
         old: &old,
-        indexed: &desk.looked_at,
+        indexed: &setup.looked_at,
     };
-    let mut report = desk.watch("Files and names read:", || trace(&job, &options));
+    let mut report = setup.watch("Files and names read:", || trace(&job, &options));
     let drafted = match &args.write {
         Some(file) => Some(drafting::write(
             file,
             &report,
             &args.scan.paths,
-            &desk.sheet.seen_at,
+            &setup.sheet.seen_at,
         )?),
         None => None,
     };
@@ -64,7 +64,7 @@ pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
                 grouped(open)
             ),
         };
-        desk.ui.say(format!(
+        setup.ui.say(format!(
             "{} written to {}{}.",
             count(drafted.moves, "move"),
             file.display(),

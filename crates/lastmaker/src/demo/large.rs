@@ -174,7 +174,7 @@ impl Station {
                 "mapdesk/settings.reg",
                 format!(
                     "Windows Registry Editor Version 5.00\r\n\r\n\
-                     [HKEY_CURRENT_USER\\Software\\Map Desk\\{}]\r\n\"Map\"=\"{}\"\r\n",
+                     [HKEY_CURRENT_USER\\Software\\Map Setup\\{}]\r\n\"Map\"=\"{}\"\r\n",
                     self.number,
                     map.replace('\\', r"\\")
                 ),

@@ -139,7 +139,7 @@ pub(crate) struct Apart<'a> {
 }
 
 /// An answer in whatever form it is wanted.
-pub(crate) trait Told {
+pub(crate) trait Renderable {
     /// Writes it in words.
     fn text(&self, page: &mut Page<'_>) -> io::Result<()>;
 
@@ -156,7 +156,7 @@ pub(crate) trait Told {
     fn table(&self) -> Result<Cells<'_>, &'static str>;
 }
 
-impl<A: ForPeople> Told for A {
+impl<A: ForPeople> Renderable for A {
     fn text(&self, page: &mut Page<'_>) -> io::Result<()> {
         self.write(page)
     }

@@ -15,7 +15,7 @@ use lastmaker_core::record::Store;
 pub(crate) use choice::ChoiceArgs;
 pub(crate) use extent::ExtentArgs;
 pub(crate) use moved::{AcceptArgs, SheetOptions};
-pub(crate) use scan::{Desk, ReadingArgs, ScanArgs, scope, threads};
+pub(crate) use scan::{ReadingArgs, ScanArgs, Setup, scope, threads};
 pub(crate) use spelling::SpellingArgs;
 pub(crate) use talk::TalkArgs;
 

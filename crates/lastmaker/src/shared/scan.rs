@@ -6,7 +6,7 @@ use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
-use lastmaker_core::base::limits::Means;
+use lastmaker_core::base::limits::Resources;
 use lastmaker_core::job::{Job, Portable, RelativeReferences, SaidPortable};
 use lastmaker_core::record::Store;
 use lastmaker_core::resolve::Resolver;
@@ -54,18 +54,18 @@ pub(crate) struct ReadingArgs {
 const PATIENCE: u64 = 10;
 
 impl ReadingArgs {
-    /// A desk at which these files are read so.
-    pub(crate) fn desk(&self, ui: Ui, sheet: Sheet, mut scope: Scope) -> Result<Desk, Failure> {
+    /// A setup at which these files are read so.
+    pub(crate) fn setup(&self, ui: Ui, sheet: Sheet, mut scope: Scope) -> Result<Setup, Failure> {
         for one in &self.read_as {
             scope
                 .read_as(one)
                 .map_err(|fault| Failure::new(format!("--read-as: {fault}")))?;
         }
         let patience = (!self.patient).then(|| Duration::from_secs(PATIENCE));
-        let means = Means::new(mebibytes(self.max_memory), patience);
-        Ok(Desk {
-            max_document: mebibytes(self.max_document).min(means.largest_document()),
-            means,
+        let resources = Resources::new(mebibytes(self.max_memory), patience);
+        Ok(Setup {
+            max_document: mebibytes(self.max_document).min(resources.largest_document()),
+            resources,
             resolver: Resolver::new(&sheet),
             portable: sheet
                 .portable
@@ -140,7 +140,7 @@ pub(crate) struct ScanArgs {
 
 /// Everything that a run over a tree rests on.
 #[derive(Debug)]
-pub(crate) struct Desk {
+pub(crate) struct Setup {
     pub(crate) ui: Ui,
     pub(crate) sheet: Sheet,
     scope: Scope,
@@ -149,7 +149,7 @@ pub(crate) struct Desk {
     encoding: Option<Encoding>,
     thorough: bool,
     max_document: u64,
-    means: Means,
+    resources: Resources,
     jobs: usize,
     /// Globs from the command line.
     typed: Vec<String>,
@@ -157,8 +157,8 @@ pub(crate) struct Desk {
 }
 
 impl ScanArgs {
-    /// Means what was typed: reads the sheet, compiles the globs.
-    pub(crate) fn desk(&self, talk: &TalkArgs, records: Option<&Store>) -> Result<Desk, Failure> {
+    /// Resources what was typed: reads the sheet, compiles the globs.
+    pub(crate) fn setup(&self, talk: &TalkArgs, records: Option<&Store>) -> Result<Setup, Failure> {
         let ui = talk.ui();
         let sheet = self.sheet.read(&ui, None)?;
         let paths = match &self.files_from {
@@ -182,11 +182,11 @@ impl ScanArgs {
         } else {
             ui.mention("A new place lies under an old one: the record keeps which files have been through it.");
         }
-        Ok(Desk {
+        Ok(Setup {
             thorough: self.thorough,
             jobs: threads(self.jobs),
             typed: self.skip.iter().chain(&self.only).cloned().collect(),
-            ..self.reading.desk(ui, sheet, scope)?
+            ..self.reading.setup(ui, sheet, scope)?
         })
     }
 }
@@ -208,7 +208,7 @@ pub(crate) fn scope(
     Ok(scope)
 }
 
-impl Desk {
+impl Setup {
     pub(crate) fn job(&self, history_files: bool, repair: bool) -> Job<'_> {
         Job {
             sheet: &self.sheet,
@@ -223,7 +223,7 @@ impl Desk {
             portable: Portable::default(),
             relative: RelativeReferences::Left,
             max_document: self.max_document,
-            means: &self.means,
+            resources: &self.resources,
             jobs: self.jobs,
             looked_at: &self.looked_at,
         }

@@ -2,7 +2,7 @@
 
 use lastmaker_core::job::{Job, Portable, RelativeReferences};
 
-use super::Desk;
+use super::Setup;
 
 /// What references are written as beside the new place in full.
 #[derive(Debug, clap::Args)]
@@ -24,7 +24,7 @@ pub(crate) struct SpellingArgs {
 
 impl SpellingArgs {
     /// A job as these options have it.
-    pub(crate) fn job<'d>(&self, desk: &'d Desk, job: Job<'d>) -> Job<'d> {
+    pub(crate) fn job<'d>(&self, setup: &'d Setup, job: Job<'d>) -> Job<'d> {
         Job {
             relative: match (self.absolute, self.relative) {
                 (true, _) => RelativeReferences::InFull,
@@ -33,7 +33,7 @@ impl SpellingArgs {
             },
             portable: Portable {
                 known: self.portable,
-                said: &desk.portable,
+                said: &setup.portable,
             },
             ..job
         }

@@ -6,7 +6,7 @@ use std::sync::atomic::AtomicU64;
 
 use rayon::prelude::*;
 
-use super::{Told, is_mistyped, seen_folders};
+use super::{CheckedReference, is_mistyped, seen_folders};
 use crate::base::compact::CompactList;
 use crate::base::fingerprint::fingerprint;
 use crate::base::threads::with_threads;
@@ -36,7 +36,7 @@ pub(super) struct Groups {
 #[derive(Debug)]
 struct File {
     name: FileName,
-    told: CompactList<Told>,
+    told: CompactList<CheckedReference>,
     listed: Vec<bool>,
 }
 
@@ -57,14 +57,19 @@ struct Group {
 
 impl Groups {
     /// Keeps what a file brought, if any of it is listed.
-    pub(super) fn list(&mut self, name: FileName, told: CompactList<Told>, listed: Vec<bool>) {
+    pub(super) fn list(
+        &mut self,
+        name: FileName,
+        told: CompactList<CheckedReference>,
+        listed: Vec<bool>,
+    ) {
         if listed.contains(&true) {
             self.files.push(File { name, told, listed });
         }
     }
 
     /// Notes what is wanted for a reference that will be listed.
-    pub(super) fn note(&mut self, job: &Job<'_>, told: &Told) {
+    pub(super) fn note(&mut self, job: &Job<'_>, told: &CheckedReference) {
         self.wants_cures |= is_to_be_cured(&told.reference);
         if is_mistyped(told.reference.standing) {
             return;
@@ -77,7 +82,7 @@ impl Groups {
     }
 
     /// Adds a reference of file number `file` if it dangles or cannot be checked.
-    pub(super) fn add(&mut self, job: &Job<'_>, told: &Told, file: usize) {
+    pub(super) fn add(&mut self, job: &Job<'_>, told: &CheckedReference, file: usize) {
         let (cause, place) = match told.reference.target {
             Some(Target::Unreachable) => (Cause::UnreachableRoot, job.resolver.unseen(&told.place)),
             Some(Target::Dangling) => {
@@ -175,19 +180,20 @@ impl Groups {
     fn with_suggestions(
         &self,
         job: &Job<'_>,
-        suggest: &(dyn Fn(&Told) -> Vec<Suggestion> + Sync),
+        suggest: &(dyn Fn(&CheckedReference) -> Vec<Suggestion> + Sync),
     ) -> AllReferences {
         let mut all = AllReferences::default();
         let mut listed = self.files.iter().flat_map(File::listed);
         loop {
-            let some: Vec<(&FileName, Told)> = listed.by_ref().take(AT_ONCE).collect();
+            let some: Vec<(&FileName, CheckedReference)> = listed.by_ref().take(AT_ONCE).collect();
             if some.is_empty() {
                 return all;
             }
-            let is_cured = |told: &Told| {
+            let is_cured = |told: &CheckedReference| {
                 is_to_be_cured(&told.reference) && !is_mistyped(told.reference.standing)
             };
-            let of_one = |(_, told): &(&FileName, Told)| is_cured(told).then(|| suggest(told));
+            let of_one =
+                |(_, told): &(&FileName, CheckedReference)| is_cured(told).then(|| suggest(told));
             let found: Vec<Option<Vec<Suggestion>>> =
                 with_threads(job.jobs, || some.par_iter().map(of_one).collect());
             for ((name, mut told), found) in some.into_iter().zip(found) {
@@ -216,7 +222,7 @@ impl Groups {
 
 impl File {
     /// What is listed of it.
-    fn listed(&self) -> impl Iterator<Item = (&FileName, Told)> {
+    fn listed(&self) -> impl Iterator<Item = (&FileName, CheckedReference)> {
         let all = self.told.iter().zip(&self.listed);
         let listed = all.filter(|(_, listed)| **listed);
         listed.map(|(told, _)| (&self.name, told))

@@ -18,7 +18,7 @@ use crate::tree::Sieve;
 
 use groups::Groups;
 use reading::{Checked, check_file};
-use told::Told;
+use told::CheckedReference;
 
 /// What a check is told beside the job.
 #[derive(Debug)]

@@ -2,16 +2,16 @@
 
 use super::CheckOptions;
 use super::relative::lost;
-use super::told::Told;
+use super::told::CheckedReference;
 use crate::answers::broken_link::broken_link;
 use crate::base::compact::CompactList;
 use crate::base::limits::Limits;
 use crate::bridge::crossed;
-use crate::container::{Holding, Part};
+use crate::container::{Part, PartContent};
 use crate::job::{Job, left_in};
-use crate::judge::{self, Case, Reason, Resolved, Verdict};
+use crate::judge::{self, FoundIn, Reason, Resolved, Verdict};
 use crate::layer::{TextEdits, TextOffset};
-use crate::open::{Group, Leaf, Left, LineCounter, SitePassage, Visitor};
+use crate::open::{Group, Left, LineCounter, OpenedDocument, SitePassage, Visitor};
 use crate::place::{Form, Place};
 use crate::plan::{Intent, Occurrence, Occurrences, PlanOptions, Teller, decide, spelled_right};
 use crate::record::Rewrites;
@@ -23,7 +23,7 @@ use crate::tree::{Entry, FileFault};
 /// What a check finds in one file.
 pub(super) struct Checked {
     pub(super) name: FileName,
-    pub(super) told: CompactList<Told>,
+    pub(super) told: CompactList<CheckedReference>,
     pub(super) left: Vec<LeftFile>,
     /// Whether it is a log, a backup, or in a recycle bin.
     pub(super) history: bool,
@@ -56,7 +56,7 @@ pub(super) fn check_file(
     let (checker, left) = job.look_inside(entry, checker)?;
     let mut told = checker.told;
     if let Some((reference, place)) = broken_link(entry) {
-        told.push(&Told::apart(reference, place));
+        told.push(&CheckedReference::apart(reference, place));
     }
     told.shrink();
     Ok(Checked {
@@ -82,14 +82,14 @@ struct Checker<'a> {
     /// What relative references are resolved against, if they are looked at.
     home: Option<&'a Home>,
     limits: Limits,
-    told: CompactList<Told>,
+    told: CompactList<CheckedReference>,
 }
 
 impl Visitor for Checker<'_> {
     type Made = ();
     type Mark = ();
 
-    fn wants(&self, _: &Holding<'_>) -> bool {
+    fn wants(&self, _: &PartContent<'_>) -> bool {
         true
     }
 
@@ -99,7 +99,7 @@ impl Visitor for Checker<'_> {
         job.thorough || !job.sheet.moves.is_empty()
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<()> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, left: &mut Left) -> Option<()> {
         let File { job, entry, .. } = *self.file;
         let options = PlanOptions {
             limits: self.limits,
@@ -120,7 +120,7 @@ impl Visitor for Checker<'_> {
         self.told.append(checking.told);
         let lost = self.home.map(|home| lost(job, home, leaf, &self.file.name));
         for (reference, place) in lost.into_iter().flatten() {
-            self.told.push(&Told::apart(reference, place));
+            self.told.push(&CheckedReference::apart(reference, place));
         }
         None
     }
@@ -135,10 +135,10 @@ impl Visitor for Checker<'_> {
 /// One document while it is checked.
 struct Checking<'a> {
     file: &'a File<'a>,
-    leaf: &'a Leaf<'a, 'a>,
+    leaf: &'a OpenedDocument<'a, 'a>,
     lines: LineCounter,
     /// What is told so far.
-    told: CompactList<Told>,
+    told: CompactList<CheckedReference>,
     /// Whether what no move speaks of is passed over.
     only_judged: bool,
 }
@@ -155,14 +155,14 @@ impl Teller for Checking<'_> {
 
     fn tell(&mut self, sites: Vec<Occurrences>, _: &TextEdits) {
         let document = self.leaf.document;
-        let mut in_order: Vec<(TextOffset, Told)> = Vec::new();
+        let mut in_order: Vec<(TextOffset, CheckedReference)> = Vec::new();
         for Occurrences { site, all } in sites {
             let content = document.content_of(&site);
             let now = self.file.now(&site, content, &all);
             for Occurrence { found, intent } in &all {
                 let known = now.binary_search_by_key(&found.start, |now| now.start);
                 let found = known.map_or(found, |at| &now[at]);
-                let case = Case {
+                let case = FoundIn {
                     site: &site,
                     found,
                     content,
@@ -200,11 +200,11 @@ impl File<'_> {
     /// it begins.
     fn told(
         &self,
-        case: Case<'_>,
+        case: FoundIn<'_>,
         intent: Option<&Intent>,
-        leaf: &Leaf<'_, '_>,
+        leaf: &OpenedDocument<'_, '_>,
         at: impl FnOnce() -> Position,
-    ) -> Option<Told> {
+    ) -> Option<CheckedReference> {
         let sheet = self.job.sheet;
         if case.found.doubt.is_some() && sheet.moves.is_empty() {
             return None;
@@ -231,7 +231,7 @@ impl File<'_> {
             None
         };
         let new = by.as_ref().filter(|_| old);
-        Some(Told {
+        Some(CheckedReference {
             reference: Reference {
                 site: leaf.site(&case.site.site, at),
                 position: leaf.position(at),
@@ -261,9 +261,9 @@ impl File<'_> {
     /// How a reference stands: before a rewrite as a preview says, after it as it names its place now.
     fn verdict(
         &self,
-        case: Case<'_>,
+        case: FoundIn<'_>,
         intent: Option<&Intent>,
-        leaf: &Leaf<'_, '_>,
+        leaf: &OpenedDocument<'_, '_>,
         resolved: &Resolved,
         by: Option<&(usize, Place, Target)>,
     ) -> Option<Verdict> {

@@ -2,7 +2,7 @@
 
 use crate::job::Job;
 use crate::layer::Span;
-use crate::open::Leaf;
+use crate::open::OpenedDocument;
 use crate::place::Place;
 use crate::relative::{Home, RelativeReference};
 use crate::report::{FileName, ReasonName, Reference, Standing, Suggestion, Target};
@@ -11,7 +11,7 @@ use crate::report::{FileName, ReasonName, Reference, Standing, Suggestion, Targe
 pub(super) fn lost(
     job: &Job<'_>,
     home: &Home,
-    leaf: &Leaf<'_, '_>,
+    leaf: &OpenedDocument<'_, '_>,
     name: &FileName,
 ) -> Vec<(Reference, Place)> {
     let Some(home) = home.of_leaf(leaf) else {

@@ -8,7 +8,7 @@ use crate::report::{Reference, Target};
 
 /// A reference, judged or not.
 #[derive(Debug)]
-pub(super) struct Told {
+pub(super) struct CheckedReference {
     pub(super) reference: Reference,
     pub(super) place: Place,
     /// What else it may name if that is not there.
@@ -19,7 +19,7 @@ pub(super) struct Told {
     pub(super) by: Option<(usize, Place, Target)>,
 }
 
-impl Told {
+impl CheckedReference {
     /// A reference of which no move can speak, so that it is judged whatever the sheet says.
     pub(super) fn apart(reference: Reference, place: Place) -> Self {
         Self {
@@ -34,7 +34,7 @@ impl Told {
 
 /// It as it is written down.
 #[derive(Serialize, Deserialize)]
-pub(super) struct WrittenTold<'a> {
+pub(super) struct WrittenReference<'a> {
     #[serde(borrow)]
     reference: <Reference as Compact>::Written<'a>,
     #[serde(borrow)]
@@ -90,12 +90,12 @@ impl From<WrittenPlace<'_>> for Place {
     }
 }
 
-impl Compact for Told {
-    type Written<'a> = WrittenTold<'a>;
+impl Compact for CheckedReference {
+    type Written<'a> = WrittenReference<'a>;
 
-    fn written<'a>(&'a self, words: &mut Words) -> WrittenTold<'a> {
+    fn written<'a>(&'a self, words: &mut Words) -> WrittenReference<'a> {
         let by = self.by.as_ref();
-        WrittenTold {
+        WrittenReference {
             reference: self.reference.written(words),
             place: (&self.place).into(),
             others: self.others.iter().map(WrittenPlace::from).collect(),
@@ -104,7 +104,7 @@ impl Compact for Told {
         }
     }
 
-    fn read(written: WrittenTold<'_>, words: &Words) -> Self {
+    fn read(written: WrittenReference<'_>, words: &Words) -> Self {
         Self {
             reference: Reference::read(written.reference, words),
             place: written.place.into(),

@@ -15,7 +15,7 @@ use flate2::read::{DeflateDecoder, DeflateEncoder};
 use flate2::{Compression, Crc};
 
 use super::bytes::little;
-use super::{Budget, Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source};
+use super::{Budget, Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Source};
 use crate::about::About;
 use crate::layer::{ByteEdits, Edit, Edits};
 use directory::Directory;
@@ -64,14 +64,14 @@ impl Container for Archive {
                 unpack(bytes, member, budget)
             };
             let holding = match &holding {
-                Ok(content) => Holding::Document {
+                Ok(content) => PartContent::Document {
                     name: member.name.rsplit(['/', '\\']).next().unwrap_or(""),
                     bytes: content,
                     cut: member.name.ends_with(".xml"),
                 },
                 Err(Refusal::Spent(fault)) => return Err(fault.clone()),
                 Err(Refusal::Member(why)) => {
-                    Holding::Unreadable(format!("its member {} {why}", shown(&member.name)))
+                    PartContent::Unreadable(format!("its member {} {why}", shown(&member.name)))
                 }
             };
             each(Part {

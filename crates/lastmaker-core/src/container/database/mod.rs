@@ -16,7 +16,7 @@ use rusqlite::types::{Value, ValueRef};
 use rusqlite::{Connection, MAIN_DB};
 
 use super::bytes::big;
-use super::{Container, Each, Fault, Holding, LiftFault, NewPart, Part, Source, difference};
+use super::{Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Source, difference};
 use crate::about::About;
 use crate::layer::ByteEdits;
 use crate::scan::{Hint, may_hold_place};
@@ -68,12 +68,12 @@ impl Container for Database {
             each(Part {
                 way: &cell.way(),
                 holding: match cell.value {
-                    ValueRef::Blob(bytes) => Holding::Document {
+                    ValueRef::Blob(bytes) => PartContent::Document {
                         name: "",
                         bytes,
                         cut: false,
                     },
-                    _ => Holding::Text {
+                    _ => PartContent::Text {
                         bytes: text_of(cell.value),
                         hint,
                         run: None,
@@ -85,7 +85,7 @@ impl Container for Database {
         for (way, text) in &schema.texts {
             each(Part {
                 way,
-                holding: Holding::Text {
+                holding: PartContent::Text {
                     bytes: text.as_bytes(),
                     hint: Hint::Code,
                     run: None,

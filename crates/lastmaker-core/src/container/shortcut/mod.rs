@@ -14,7 +14,7 @@ mod items;
 mod layout;
 
 use super::{
-    Container, Each, Fault, Holding, LiftFault, NewPart, Part, Refused, Source, difference,
+    Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source, difference,
 };
 use crate::about::About;
 use crate::layer::ByteEdits;
@@ -81,7 +81,7 @@ impl Container for Shortcut {
             let text = text.unwrap_or_else(|| link.lossy(which));
             each(Part {
                 way,
-                holding: Holding::Text {
+                holding: PartContent::Text {
                     bytes: text.as_bytes(),
                     hint,
                     run: None,

@@ -6,7 +6,7 @@ use crate::codec::{
     CMAKE_ARGUMENT, DOCKERFILE_WORD, HTTPD_WORD, MOUNT_WORD, NGINX_WORD, ROTATED_WORD, SSH_WORD,
     SUDOERS_WORD,
 };
-use crate::format::{Realm, Sample};
+use crate::format::{Namespace, Sample};
 
 const BASE: Directives = Directives {
     about: About::BLANK,
@@ -20,7 +20,7 @@ const BASE: Directives = Directives {
     keywords: false,
     special: &[],
     usual: Arguments::Words,
-    realm: None,
+    namespace: None,
     addresses: &[],
 };
 
@@ -191,7 +191,7 @@ pub(in crate::format) static DOCKERFILE: Directives = Directives {
         limits: "its places are inside of the image, so they are kept",
     },
     samples: &[Sample::new("Dockerfile", "FROM x\n", "# ", "\n")],
-    realm: Some(Realm::Container),
+    namespace: Some(Namespace::Container),
     words: &DOCKERFILE_WORD,
     continues: true,
     assigns: true,

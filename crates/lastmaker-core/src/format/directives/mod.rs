@@ -9,7 +9,7 @@ use std::sync::Arc;
 use crate::about::About;
 use crate::codec::{ASSIGNED, BareText, ConfigWord, CronText, Escaped, JSON, Style, WordSyntax};
 use crate::format::shell::ShellReader;
-use crate::format::{Claim, Format, Reader, Realm, Sample, Subject};
+use crate::format::{Claim, Format, Namespace, Reader, Sample, Subject};
 use crate::layer::{Layer, Layers, alone};
 use crate::text::Encoding;
 
@@ -37,7 +37,7 @@ pub(in crate::format) struct Directives {
     /// How a line is read whose directive is not special.
     usual: Arguments,
     /// Where its places are looked for, if never on this machine.
-    realm: Option<Realm>,
+    namespace: Option<Namespace>,
     /// Directives of which some arguments are the paths of addresses; their names in lower case.
     addresses: &'static [(&'static str, Addresses)],
 }

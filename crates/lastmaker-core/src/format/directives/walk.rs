@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::{Addresses, Arguments, DirectiveReader, Directives};
-use crate::format::{Grammar, Passage, Reader, Realm, Role, Step};
+use crate::format::{Grammar, Namespace, Passage, Reader, Role, Step};
 use crate::layer::Layers;
 use crate::scan::Hint;
 
@@ -143,10 +143,10 @@ impl Walk<'_, '_> {
     }
 
     fn shell(&mut self, span: Range<usize>) {
-        let realm = self.dialect().realm;
+        let namespace = self.dialect().namespace;
         let each = &mut *self.each;
         let grammar = self.wear.shell.read(self.text, span, &mut |passage| {
-            let role = in_realm(passage.role, realm);
+            let role = in_realm(passage.role, namespace);
             each(Passage { role, ..passage });
         });
         self.grammar
@@ -311,11 +311,11 @@ impl Walk<'_, '_> {
         if !crate::scan::may_hold_place(raw) {
             return;
         }
-        let realm = self
+        let namespace = self
             .dialect()
-            .realm
-            .or_else(|| self.is_address().then_some(Realm::Site));
-        let role = in_realm(role, realm);
+            .namespace
+            .or_else(|| self.is_address().then_some(Namespace::Site));
+        let role = in_realm(role, namespace);
         let step = (keyed && !self.directive.is_empty()).then(|| Step::Key(self.directive.clone()));
         (self.each)(Passage {
             span,
@@ -327,10 +327,10 @@ impl Walk<'_, '_> {
     }
 }
 
-/// The role of a passage whose places are looked for in `realm`.
-fn in_realm(role: Role, realm: Option<Realm>) -> Role {
-    match (role, realm) {
-        (Role::Value, Some(realm)) => Role::Foreign(realm),
+/// The role of a passage whose places are looked for in `namespace`.
+fn in_realm(role: Role, namespace: Option<Namespace>) -> Role {
+    match (role, namespace) {
+        (Role::Value, Some(namespace)) => Role::Foreign(namespace),
         _ => role,
     }
 }

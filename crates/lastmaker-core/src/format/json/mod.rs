@@ -143,7 +143,7 @@ mod tests {
                 Role::Name { .. } => "name",
                 Role::Prose => "prose",
                 Role::Stray => "stray",
-                Role::ByHand => "by hand",
+                Role::Undoubled => "by hand",
                 Role::Torn { .. } | Role::Mixed | Role::Counted | Role::Foreign(_) => "mixed",
             };
             all.push((

@@ -277,7 +277,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             return;
         }
         let layers = match role {
-            Role::Value | Role::Name { .. } | Role::ByHand => &self.wear.string,
+            Role::Value | Role::Name { .. } | Role::Undoubled => &self.wear.string,
             _ => &self.wear.plain,
         };
         let site = match role {

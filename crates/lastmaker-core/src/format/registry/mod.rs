@@ -272,7 +272,7 @@ mod tests {
             assert_eq!(all.len(), count, "{text}: {all:?}");
         }
         let (all, _) = read("REGEDIT4\n[K]\n\"A\"=\"D:\\Herbarium\"\n");
-        assert_eq!(all[2].1, Role::ByHand);
+        assert_eq!(all[2].1, Role::Undoubled);
         let (all, fine) = read("REGEDIT4\n[K]\n\"A\"=\"one\ntwo\"\n\"B\"=\"y\"\n");
         assert!(fine);
         assert_eq!(all[2].0, "one\ntwo");

@@ -123,7 +123,7 @@ impl Walk<'_, '_> {
         self.site.push(Step::Key(raw.clone()));
         let string = self.wear.string.clone();
         let role = if self.is_by_hand(&raw) {
-            Role::ByHand
+            Role::Undoubled
         } else {
             Role::Name {
                 scope: self.scope,
@@ -217,7 +217,7 @@ impl Walk<'_, '_> {
         };
         let span = start + 1..close;
         let role = if self.is_by_hand(&self.text[span.clone()]) {
-            Role::ByHand
+            Role::Undoubled
         } else {
             Role::Value
         };

@@ -162,7 +162,7 @@ mod tests {
     fn values(dialect: &'static Lines, text: &str) -> Vec<String> {
         let mut all = Vec::new();
         dialect.passages(text, Encoding::Utf8, &mut |passage| {
-            if matches!(passage.role, Role::Value | Role::ByHand) {
+            if matches!(passage.role, Role::Value | Role::Undoubled) {
                 let raw = &text[passage.span.clone()];
                 all.push(format!("{}|{raw}", site_text(passage.site)));
             }

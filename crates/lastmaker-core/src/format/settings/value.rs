@@ -119,7 +119,7 @@ impl Walk<'_, '_> {
             self.grammar.note(sound, Grammar::Escapes);
             let bytes = ByteArray::is_one(&raw[inside.clone()]);
             let (place, layers) = match role {
-                Role::ByHand => (inside, &self.wear.value),
+                Role::Undoubled => (inside, &self.wear.value),
                 _ if bytes => (whole, &self.wear.bytes),
                 _ => (whole, &self.wear.item),
             };

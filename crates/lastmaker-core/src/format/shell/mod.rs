@@ -8,7 +8,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use self::commands::{Command, Interpreter, KEYWORDS, assigned, base_name};
-use super::variables::{Use, used_bare};
+use super::unquoted_uses::{Use, used_bare};
 use super::way::Way;
 use super::{
     Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject, interpreter, is_drive_alone,
@@ -355,7 +355,7 @@ impl<'a> Walk<'a, '_> {
             .strip_prefix("$'")
             .and_then(|rest| rest.strip_suffix('\''));
         if let Some(inside) = ansi
-            && let (role @ Role::ByHand, sound) = string_role(inside, &SHELL_ANSI, Role::Value)
+            && let (role @ Role::Undoubled, sound) = string_role(inside, &SHELL_ANSI, Role::Value)
         {
             self.grammar.note(sound, Grammar::Escapes);
             let layers = self.wear.ansi.clone();

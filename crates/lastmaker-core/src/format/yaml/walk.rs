@@ -8,7 +8,7 @@ use crate::base::chunk::{Chunk, length_until};
 use crate::codec::YAML_DOUBLE;
 use crate::format::way::Way;
 use crate::format::{
-    Grammar, MOST_STEPS, Passage, Reader, Realm, Role, is_lone_letter, string_role,
+    Grammar, MOST_STEPS, Namespace, Passage, Reader, Role, is_lone_letter, string_role,
 };
 use crate::layer::Layers;
 use crate::scan::{Hint, OF_PLACES, Upcoming};
@@ -340,7 +340,7 @@ impl<'a> Walk<'a, '_> {
 
     /// Yields a value, of which a part may be a container's.
     fn value(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
-        const INSIDE: Role = Role::Foreign(Realm::Container);
+        const INSIDE: Role = Role::Foreign(Namespace::Container);
         let names = self.keys.iter().map(|key| key.name);
         match containers::side(names, self.wear.compose) {
             _ if role != Role::Value => self.emit(span, layers, role, hint),

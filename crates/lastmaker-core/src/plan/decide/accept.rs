@@ -1,6 +1,6 @@
 //! Doubts that a technician has accepted: the change is made all the same.
 
-use crate::judge::{Allowance, Case, Reason};
+use crate::judge::{FoundIn, Policy, Reason};
 use crate::open::{Document, LineCounter, SitePassage};
 use crate::report::Position;
 use crate::scan::Found;
@@ -14,7 +14,7 @@ pub(in crate::plan) fn insist_where_accepted(
     document: &Document<'_>,
     sites: &mut [Occurrences],
     options: PlanOptions<'_>,
-    allowance: Allowance<'_>,
+    policy: Policy<'_>,
 ) -> bool {
     if options.sheet.accept.is_empty() {
         return false;
@@ -34,12 +34,12 @@ pub(in crate::plan) fn insist_where_accepted(
             if !is_accepted(options, reason, position) {
                 continue;
             }
-            let case = Case {
+            let case = FoundIn {
                 site,
                 found: &one.found,
                 content,
             };
-            if let Some(insisted) = insist(intent, case, allowance) {
+            if let Some(insisted) = insist(intent, case, policy) {
                 *intent = insisted;
                 any = true;
             }

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::judge::{Case, Unwritable};
+use crate::judge::{FoundIn, Unwritable};
 use crate::layer::Edit;
 use crate::place::Root;
 use crate::scan::{Found, Hint, Stands};
@@ -14,12 +14,12 @@ use super::letters::{needs_quotes, unsafe_letter};
 /// needs; `end` is where the reference ends by its likeliest reading. `accepted` says that letters
 /// which might mean something else are written all the same.
 pub(in crate::plan) fn change(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     relocation: &Relocation,
     end: usize,
     accepted: bool,
 ) -> Result<Vec<Edit>, Unwritable> {
-    let Case { found, content, .. } = case;
+    let FoundIn { found, content, .. } = case;
     let mut with = prefix(found, relocation, &content[relocation.end..end])?;
     let mut edits = turned_tail(case, relocation, end)?;
     // In a formula or a query the quotes are in the text itself.
@@ -71,11 +71,11 @@ fn prefix(found: &Found, relocation: &Relocation, tail: &str) -> Result<String, 
 /// Where the place crosses from one family of systems to the other, the edits that turn the
 /// separators of its tail.
 fn turned_tail(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     relocation: &Relocation,
     end: usize,
 ) -> Result<Vec<Edit>, Unwritable> {
-    let Case { found, content, .. } = case;
+    let FoundIn { found, content, .. } = case;
     let folder = found.spelling.is_folder();
     let windows = found.root.is_windows() && !folder;
     if windows == (relocation.to.root.is_windows() && !folder) {
@@ -91,8 +91,8 @@ fn turned_tail(
 
 /// The quote that closes an argument which now needs quotes and whose rest is `tail`, with what
 /// must come before it.
-fn closing_quote(case: Case<'_>, tail: Range<usize>) -> Result<String, Unwritable> {
-    let Case { found, content, .. } = case;
+fn closing_quote(case: FoundIn<'_>, tail: Range<usize>) -> Result<String, Unwritable> {
+    let FoundIn { found, content, .. } = case;
     let before = &content[..found.start];
     if found.spelling.doubling > 1 {
         return Err(Unwritable::UnknownSyntax);

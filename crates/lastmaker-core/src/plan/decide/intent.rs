@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::codec::encode_fresh;
 use crate::format::Role;
-use crate::judge::{self, Allowance, Case, Reason, Verdict};
+use crate::judge::{self, FoundIn, Policy, Reason, Verdict};
 use crate::layer::{Edit, Edits, InLayer, Unfit, splice};
 use crate::place::{Form, Place};
 use crate::report::{Notice, Standing, Suggestion, Target};
@@ -69,7 +69,7 @@ impl Intent {
     }
 
     /// What it becomes where it names its new place in full; none if it does not change, or not to that.
-    pub(in crate::plan) fn change<'a>(&'a self, case: Case<'a>) -> Option<Change<'a>> {
+    pub(in crate::plan) fn change<'a>(&'a self, case: FoundIn<'a>) -> Option<Change<'a>> {
         let plain = self.changes() && !self.repaired;
         Some(Change {
             case,
@@ -80,9 +80,9 @@ impl Intent {
     }
 
     /// Takes the change back if only what exists is changed and its new place does not.
-    fn leave_if_missing(&mut self, allowance: Allowance<'_>) {
+    fn leave_if_missing(&mut self, policy: Policy<'_>) {
         if let (true, Some(resolver), Some(new)) =
-            (self.changes(), allowance.existing, &self.new_place)
+            (self.changes(), policy.existing, &self.new_place)
             && resolver.target(new) != Target::Live
         {
             self.withdraw(Reason::NotThere);
@@ -101,11 +101,11 @@ impl Intent {
 
 /// What is to happen to a found place; none if no move touches it.
 pub(in crate::plan) fn intend(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     sheet: &Sheet,
-    allowance: Allowance<'_>,
+    policy: Policy<'_>,
 ) -> Option<Intent> {
-    let verdict = judge::before_rewrite(case, sheet, allowance)?;
+    let verdict = judge::before_rewrite(case, sheet, policy)?;
     if matches!(verdict.standing, Standing::Elsewhere | Standing::Moved) {
         return None;
     }
@@ -114,25 +114,25 @@ pub(in crate::plan) fn intend(
         return Some(intent);
     };
     // Where it is another reading of the place that moves, its spelling is kept.
-    let case = Case {
+    let case = FoundIn {
         found: relocation.seen.as_deref().unwrap_or(case.found),
         ..case
     };
-    if case.site.role == Role::ByHand {
+    if case.site.role == Role::Undoubled {
         double_backslashes(&mut intent, case);
     } else if intent.verdict.standing == Standing::ToMove {
         intent.notice = notice(case, &intent);
-        relocate(&mut intent, case, &relocation, allowance);
+        relocate(&mut intent, case, &relocation, policy);
     }
-    intent.leave_if_missing(allowance);
+    intent.leave_if_missing(policy);
     Some(intent)
 }
 
 /// Makes the change over which there was a doubt that is accepted; none if it has no place to go.
 pub(in crate::plan) fn insist(
     intent: &Intent,
-    case: Case<'_>,
-    allowance: Allowance<'_>,
+    case: FoundIn<'_>,
+    policy: Policy<'_>,
 ) -> Option<Intent> {
     let relocation = intent.verdict.relocation.clone()?;
     let mut verdict = intent.verdict.clone();
@@ -142,33 +142,28 @@ pub(in crate::plan) fn insist(
         accepted: true,
         ..Intent::of(verdict)
     };
-    let case = Case {
+    let case = FoundIn {
         found: relocation.seen.as_deref().unwrap_or(case.found),
         ..case
     };
     insisted.notice = notice(case, &insisted);
-    relocate(&mut insisted, case, &relocation, allowance);
-    insisted.leave_if_missing(allowance);
+    relocate(&mut insisted, case, &relocation, policy);
+    insisted.leave_if_missing(policy);
     Some(insisted)
 }
 
 /// Puts the new place in, and mends what was mistyped in the old one.
-fn relocate(
-    intent: &mut Intent,
-    case: Case<'_>,
-    relocation: &Relocation,
-    allowance: Allowance<'_>,
-) {
+fn relocate(intent: &mut Intent, case: FoundIn<'_>, relocation: &Relocation, policy: Policy<'_>) {
     match change(case, relocation, intent.verdict.end, intent.accepted) {
         Ok(edits) => intent.edits = edits,
         Err(why) => intent.withdraw(Reason::Unwritable(why)),
     }
-    if let Some(format) = allowance.broke.filter(|_| !intent.accepted)
+    if let Some(format) = policy.broke.filter(|_| !intent.accepted)
         && let Some(letter) = unknown_letter(&intent.edits, case.content)
     {
         intent.withdraw(Reason::UnknownLetter { format, letter });
     }
-    if let Some(page) = allowance.open_page
+    if let Some(page) = policy.open_page
         && let Some(letter) = open_letter(&intent.edits, case.content, page)
     {
         intent.withdraw(Reason::Unfit(Unfit::Undecided { letter }));
@@ -176,7 +171,7 @@ fn relocate(
     if let Some((flaw, extra)) = &case.found.flaw
         && intent.changes()
     {
-        if allowance.repair {
+        if policy.repair {
             mend(intent, extra);
         } else {
             let right = mended(case, intent, extra);
@@ -191,7 +186,7 @@ fn relocate(
 }
 
 /// What follows from a change that is made all the same.
-fn notice(case: Case<'_>, intent: &Intent) -> Option<Notice> {
+fn notice(case: FoundIn<'_>, intent: &Intent) -> Option<Notice> {
     if let Role::Name {
         outlives_import: true,
         ..
@@ -207,7 +202,7 @@ fn notice(case: Case<'_>, intent: &Intent) -> Option<Notice> {
 }
 
 /// What is right where somebody typed single backslashes: told, or put in if that is wanted.
-fn double_backslashes(intent: &mut Intent, case: Case<'_>) {
+fn double_backslashes(intent: &mut Intent, case: FoundIn<'_>) {
     let span = case.found.start..intent.verdict.end;
     let written = &case.content[span.clone()];
     let Intent {
@@ -252,7 +247,7 @@ fn gone(span: Range<usize>) -> Edit {
 }
 
 /// The reference as it would read with the edits made and the letters that are too many gone.
-fn mended(case: Case<'_>, intent: &Intent, extra: &Range<usize>) -> String {
+fn mended(case: FoundIn<'_>, intent: &Intent, extra: &Range<usize>) -> String {
     let (start, end) = (case.found.start, intent.verdict.end);
     let mut all = intent.edits.clone();
     let inside = extra.start >= start && extra.end <= end;
@@ -308,7 +303,7 @@ fn open_letter(edits: &[Edit], content: &str, page: Encoding) -> Option<char> {
 /// The spellings that would be right where somebody typed single backslashes: of the new
 /// place, if it moves, and of the one that is `written`.
 pub(crate) fn spelled_right(
-    Case { site, found, .. }: Case<'_>,
+    FoundIn { site, found, .. }: FoundIn<'_>,
     written: &str,
     new_place: Option<&Place>,
 ) -> Vec<Suggestion> {

@@ -3,7 +3,7 @@
 //! What a string's own layers escape is safe; this is about what is around the place inside of
 //! the string, or in code, where no layer knows the syntax.
 
-use crate::judge::Case;
+use crate::judge::FoundIn;
 use crate::place::{Place, Root};
 use crate::scan::{Hint, Stands};
 
@@ -86,8 +86,8 @@ fn is_formatted(letter: char, before: &str, tail: &str) -> bool {
 
 /// The first letter that `to` brings in place of `old` and that would mean something else where
 /// the place stands.
-pub(in crate::plan) fn unsafe_letter(case: Case<'_>, to: &Place, old: &str) -> Option<char> {
-    let Case { found, content, .. } = case;
+pub(in crate::plan) fn unsafe_letter(case: FoundIn<'_>, to: &Place, old: &str) -> Option<char> {
+    let FoundIn { found, content, .. } = case;
     let hint = case.site.hint;
     let before = &content[..found.start];
     let is_safe = |letter: char| match (found.stands, hint) {

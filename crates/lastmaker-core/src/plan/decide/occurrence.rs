@@ -1,7 +1,7 @@
 //! The places of a passage, and what is meant to happen to each.
 
 use super::intent::Intent;
-use crate::judge::Case;
+use crate::judge::FoundIn;
 use crate::open::{Document, SitePassage};
 use crate::scan::Found;
 
@@ -40,12 +40,12 @@ impl Occurrences {
     pub(in crate::plan) fn of(
         mut site: SitePassage,
         document: &Document<'_>,
-        intend: impl Fn(Case<'_>) -> Option<Intent>,
+        intend: impl Fn(FoundIn<'_>) -> Option<Intent>,
     ) -> Self {
         let finds = std::mem::take(&mut site.finds);
         let content = document.content_of(&site);
         let of_place = |found| {
-            let intent = intend(Case {
+            let intent = intend(FoundIn {
                 site: &site,
                 found: &found,
                 content,

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use super::mend::Mender;
+use super::relative_update::RelativeUpdater;
 use super::spellings::Spellings;
 use crate::base::limits::Limits;
 use crate::job::Job;
@@ -57,9 +57,9 @@ impl<'a> PlanOptions<'a> {
     }
 
     /// What writes relative references anew, if that is wanted.
-    pub(in crate::plan) fn mender(&self) -> Option<Mender<'a>> {
+    pub(in crate::plan) fn mender(&self) -> Option<RelativeUpdater<'a>> {
         let spellings = self.spellings?;
-        Some(Mender {
+        Some(RelativeUpdater {
             home: spellings.relative_to.as_ref()?,
             wish: spellings.relative,
             sheet: self.sheet,

@@ -4,7 +4,7 @@
 use std::path::Path;
 
 use crate::job::{Job, RelativeReferences};
-use crate::open::Leaf;
+use crate::open::OpenedDocument;
 use crate::relative::Home;
 use crate::sheet::Sheet;
 use crate::tree::Entry;
@@ -38,7 +38,7 @@ impl Spellings {
     }
 
     /// Those of a document in the file.
-    pub(crate) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Self {
+    pub(crate) fn of_leaf(&self, leaf: &OpenedDocument<'_, '_>) -> Self {
         let home = self.relative_to.as_ref();
         Self {
             portability: self.portability.as_ref().map(|one| one.of_leaf(leaf)),

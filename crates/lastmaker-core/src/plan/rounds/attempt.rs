@@ -4,7 +4,7 @@
 use crate::base::compact::CompactList;
 use crate::base::limits::Limits;
 use crate::format::Grammar;
-use crate::judge::{Allowance, Case, Unproven};
+use crate::judge::{FoundIn, Policy, Unproven};
 use crate::layer::{ByteEdits, TextEdits, Unfit, splice};
 use crate::open::{Document, SitePassage};
 use crate::record::SiteChange;
@@ -15,7 +15,7 @@ use crate::plan::decide::intent::intend;
 use crate::plan::decide::occurrence::Occurrences;
 use crate::plan::decide::options::PlanOptions;
 use crate::plan::decide::unfit::{effective, withdraw_unfit};
-use crate::plan::write::promise::Promise;
+use crate::plan::write::expectation::Expectation;
 use crate::plan::write::proof::{Flaw, Kept, Outline, Proof};
 
 /// The places of these passages, and what is meant to happen to each, as far as they tell by themselves.
@@ -24,14 +24,14 @@ pub(in crate::plan) fn occurrences_of(
     sites: Vec<SitePassage>,
     options: PlanOptions<'_>,
 ) -> Vec<Occurrences> {
-    let allowance = Allowance {
+    let policy = Policy {
         repair: options.repair,
         existing: options.existing(),
         resolver: options.resolver,
-        ..Allowance::of(document)
+        ..Policy::of(document)
     };
-    let intend = |case: Case<'_>| {
-        let mut intent = intend(case, options.sheet, allowance)?;
+    let intend = |case: FoundIn<'_>| {
+        let mut intent = intend(case, options.sheet, policy)?;
         let spellings = options.spellings;
         if let Some(portability) = spellings.and_then(|one| one.portability.as_ref()) {
             let change = intent.change(case);
@@ -45,7 +45,7 @@ pub(in crate::plan) fn occurrences_of(
         .map(|site| Occurrences::of(site, document, intend))
         .collect();
     withdraw_unfit(document, &mut all);
-    if insist_where_accepted(document, &mut all, options, allowance) {
+    if insist_where_accepted(document, &mut all, options, policy) {
         withdraw_unfit(document, &mut all);
     }
     all
@@ -99,23 +99,23 @@ impl Attempt<'_> {
     /// Whether such a copy holds, if there is time to find out.
     pub(in crate::plan) fn make_in_time(
         &self,
-        promise: &Promise,
+        expectation: &Expectation,
         is_kept: &dyn Fn(usize) -> bool,
     ) -> Result<(), Flaw> {
         if self.options.limits.is_late() {
             return Err(Unproven::TooSlow.into());
         }
-        self.make(promise, is_kept).map(drop)
+        self.make(expectation, is_kept).map(drop)
     }
 
-    /// Makes the changes of the passages that are kept, by their numbers in the promise, and proves the
+    /// Makes the changes of the passages that are kept, by their numbers in the expectation, and proves the
     /// new copy; none if nothing changes.
     pub(in crate::plan) fn make(
         &self,
-        promise: &Promise,
+        expectation: &Expectation,
         is_kept: &dyn Fn(usize) -> bool,
     ) -> Result<Option<MadeCopy>, Flaw> {
-        let (text_edits, makers) = promise.text_edits(is_kept)?;
+        let (text_edits, makers) = expectation.text_edits(is_kept)?;
         if text_edits.is_empty() {
             return Ok(None);
         }
@@ -124,7 +124,7 @@ impl Attempt<'_> {
             .options
             .for_record
             .then(|| (text_edits.clone(), makers));
-        let mut edits = lift_to_bytes(self.document, promise.posix, text_edits)?;
+        let mut edits = lift_to_bytes(self.document, expectation.posix, text_edits)?;
         let new = splice(self.document.text.raw(), &edits);
         if !self.options.for_record {
             edits = ByteEdits::default();
@@ -133,7 +133,7 @@ impl Attempt<'_> {
             old: self.document,
             outline: &self.outline,
             grammar: self.grammar,
-            promise,
+            expectation,
             finder: self.finder,
         };
         let kept = Kept {

@@ -21,11 +21,11 @@ use crate::scan::{Finder, MOST_FINDS};
 use crate::sheet::Decision;
 
 use super::decide::collision::Renamed;
-use super::decide::mend::merge;
 use super::decide::occurrence::Occurrences;
 use super::decide::options::PlanOptions;
+use super::decide::relative_update::merge;
 use super::decide::together::HalfLines;
-use super::write::promise::Promise;
+use super::write::expectation::Expectation;
 use super::write::proof::{Flaw, LONGEST_OUTLINED, Outline};
 use super::write::sift::sift;
 use attempt::{Attempt, MadeCopy, Pace, occurrences_of};
@@ -55,7 +55,7 @@ pub(crate) fn decide(
     options: PlanOptions<'_>,
     teller: &mut dyn Teller,
 ) -> Decided {
-    let mut fates = Fates::default();
+    let mut withdrawals = Withdrawals::default();
     let mut attempts = 0;
     let left = |why| Decided {
         left: Some(why),
@@ -63,24 +63,24 @@ pub(crate) fn decide(
     };
     for number in 0..=ROUNDS {
         if number == ROUNDS {
-            fates.whole.get_or_insert(Unproven::Reference);
+            withdrawals.whole.get_or_insert(Unproven::Reference);
         }
         teller.begin();
-        let mut round = match Round::through(document, options, &mut *teller, &mut fates) {
+        let mut round = match Round::through(document, options, &mut *teller, &mut withdrawals) {
             Ok(round) => round,
             Err(why) => {
                 teller.begin();
                 return left(why);
             }
         };
-        if round.brings_to_light(&mut fates) {
+        if round.brings_to_light(&mut withdrawals) {
             continue;
         }
-        let (attempt, promise) = round.promised();
-        match attempt.make(&promise, &|_| true) {
+        let (attempt, expectation) = round.expected();
+        match attempt.make(&expectation, &|_| true) {
             Ok(None) => {
                 return Decided {
-                    left: fates.whole,
+                    left: withdrawals.whole,
                     ..Decided::default()
                 };
             }
@@ -96,8 +96,8 @@ pub(crate) fn decide(
                     changes,
                 };
             }
-            Err(Flaw::References(all)) if fates.learn_of(&all, number < CAREFUL_ROUNDS) => {}
-            Err(flaw) => fates.look_into(flaw.into(), &attempt, &promise, &mut attempts),
+            Err(Flaw::References(all)) if withdrawals.learn_of(&all, number < CAREFUL_ROUNDS) => {}
+            Err(flaw) => withdrawals.look_into(flaw.into(), &attempt, &expectation, &mut attempts),
         }
     }
     teller.begin();
@@ -109,7 +109,7 @@ type At = (usize, usize);
 
 /// What is known of the changes from earlier rounds.
 #[derive(Clone, Default)]
-struct Fates {
+struct Withdrawals {
     /// Why all are taken back.
     whole: Option<Unproven>,
     /// Why those of a passage are, by its ordinal.
@@ -123,7 +123,7 @@ struct Fates {
     lines: HalfLines,
 }
 
-impl Fates {
+impl Withdrawals {
     /// Takes back what cannot be.
     fn withdraw(&self, sites: &mut [Occurrences]) {
         for Occurrences { site, all } in sites {
@@ -180,15 +180,15 @@ impl Fates {
         &mut self,
         why: Unproven,
         attempt: &Attempt<'_>,
-        promise: &Promise,
+        expectation: &Expectation,
         attempts: &mut usize,
     ) {
-        let all: Vec<usize> = (0..promise.len()).collect();
+        let all: Vec<usize> = (0..expectation.len()).collect();
         let bad = match &all[..] {
             [one] => Some(vec![(*one, why.clone())]),
             _ => sift(&all, attempts, |tried| {
                 let is_kept = |number: usize| tried.binary_search(&number).is_ok();
-                attempt.make_in_time(promise, &is_kept)
+                attempt.make_in_time(expectation, &is_kept)
             }),
         };
         let known = self.passages.len() + self.references.len();
@@ -196,10 +196,10 @@ impl Fates {
         for (number, why) in &bad {
             let others = bad.iter().map(|(other, _)| *other);
             let others = others.filter(|other| other != number);
-            match self.sift_passage(*number, others, attempt, promise, attempts) {
+            match self.sift_passage(*number, others, attempt, expectation, attempts) {
                 Some(single) => self.references.extend(single),
                 None => {
-                    let ordinal = promise.passage(*number).ordinal as usize;
+                    let ordinal = expectation.passage(*number).ordinal as usize;
                     self.passages.insert(ordinal, why.clone());
                 }
             }
@@ -216,16 +216,19 @@ impl Fates {
         number: usize,
         others: impl Iterator<Item = usize>,
         attempt: &Attempt<'_>,
-        promise: &Promise,
+        expectation: &Expectation,
         attempts: &mut usize,
     ) -> Option<Vec<(At, Unproven)>> {
-        let ordinal = promise.passage(number).ordinal as usize;
-        let all: Vec<At> = promise.changing(number).map(|at| (ordinal, at)).collect();
+        let ordinal = expectation.passage(number).ordinal as usize;
+        let all: Vec<At> = expectation
+            .changing(number)
+            .map(|at| (ordinal, at))
+            .collect();
         if all.len() < 2 {
             return None;
         }
         let mut trial = self.clone();
-        let others = others.map(|other| promise.passage(other).ordinal as usize);
+        let others = others.map(|other| expectation.passage(other).ordinal as usize);
         trial
             .passages
             .extend(others.map(|ordinal| (ordinal, Unproven::Reference)));
@@ -235,8 +238,8 @@ impl Fates {
             let (document, options) = (attempt.document, attempt.options);
             let mut nobody = Silent;
             let round = Round::through(document, options, &mut nobody, &mut trial)?;
-            let (attempt, promise) = round.promised();
-            attempt.make_in_time(&promise, &|_| true)
+            let (attempt, expectation) = round.expected();
+            attempt.make_in_time(&expectation, &|_| true)
         })?;
         (!bad.is_empty()).then_some(bad)
     }
@@ -287,7 +290,7 @@ struct Round<'a, 't> {
     finder: Finder<'a>,
     grammar: Grammar,
     outline: Vec<Outline>,
-    promise: Promise,
+    expectation: Expectation,
     unfit: Option<Unfit>,
     renamed: Renamed,
     /// Edits of the portions that are told next.
@@ -303,7 +306,7 @@ impl<'a, 't> Round<'a, 't> {
         document: &'a Document<'a>,
         options: PlanOptions<'a>,
         teller: &'t mut dyn Teller,
-        fates: &mut Fates,
+        withdrawals: &mut Withdrawals,
     ) -> Result<Self, Unproven> {
         if document.text.content.len() > LONGEST_OUTLINED {
             return Err(Unproven::TooMany);
@@ -316,14 +319,14 @@ impl<'a, 't> Round<'a, 't> {
             },
             grammar: Grammar::Kept,
             outline: Vec::new(),
-            promise: Promise::default(),
+            expectation: Expectation::default(),
             unfit: None,
             renamed: Renamed::default(),
             edits: Vec::new(),
             waiting: VecDeque::new(),
             teller,
         };
-        fates.lines.begin_anew();
+        withdrawals.lines.begin_anew();
         let mut pace = Pace::new(options.limits);
         let mut open = Portion::default();
         let (mut count, mut full) = (0, false);
@@ -354,11 +357,11 @@ impl<'a, 't> Round<'a, 't> {
             let untouched = added.iter().map(|site| site.finds.len()).sum();
             open.held += touched.max(untouched);
             if open.held >= options.limits.at_once {
-                round.take(std::mem::take(&mut open), fates);
+                round.take(std::mem::take(&mut open), withdrawals);
             }
         });
         if !full && !pace.is_late() {
-            round.take(open, fates);
+            round.take(open, withdrawals);
         }
         round.grammar = grammar;
         round.outline.shrink_to_fit();
@@ -382,7 +385,7 @@ impl<'a, 't> Round<'a, 't> {
 
     /// Plans some passages. Of one that wears nothing some places at a time are enough; others are
     /// planned as a whole.
-    fn take(&mut self, mut open: Portion, fates: &mut Fates) {
+    fn take(&mut self, mut open: Portion, withdrawals: &mut Withdrawals) {
         let most = self.options.limits.at_once.max(1);
         match &mut open.sites[..] {
             [] if open.mended.is_empty() => {}
@@ -397,32 +400,34 @@ impl<'a, 't> Round<'a, 't> {
                         sites: vec![some],
                         ..Portion::default()
                     };
-                    self.plan(some, fates, true);
+                    self.plan(some, withdrawals, true);
                 }
             }
-            _ => self.plan(open, fates, false),
+            _ => self.plan(open, withdrawals, false),
         }
     }
 
     /// Plans a portion, and tells those before it whose surroundings are known now. `cut` says that it is
     /// some places of a passage.
-    fn plan(&mut self, portion: Portion, fates: &mut Fates, cut: bool) {
+    fn plan(&mut self, portion: Portion, withdrawals: &mut Withdrawals, cut: bool) {
         let document = self.document;
         let mut sites = occurrences_of(document, portion.sites, self.options);
         self.renamed.add(document, &sites);
-        fates.withdraw(&mut sites);
-        fates.lines.note(document, &sites);
-        fates.lines.withdraw(document, &mut sites, self.options);
-        fates.lines.keep(document, &sites, cut);
+        withdrawals.withdraw(&mut sites);
+        withdrawals.lines.note(document, &sites);
+        withdrawals
+            .lines
+            .withdraw(document, &mut sites, self.options);
+        withdrawals.lines.keep(document, &sites, cut);
         if !portion.mended.is_empty() {
             merge(portion.mended, &mut sites);
-            fates.withdraw(&mut sites);
+            withdrawals.withdraw(&mut sites);
         }
-        fates.hold_back(&mut sites);
-        if let Err(why) = self.promise.add(document, &sites) {
+        withdrawals.hold_back(&mut sites);
+        if let Err(why) = self.expectation.add(document, &sites) {
             self.unfit.get_or_insert(why);
         }
-        self.edits.extend(self.promise.added());
+        self.edits.extend(self.expectation.added());
         self.waiting.push_back(sites);
         let before = |portion: &Vec<Occurrences>, start| ends(portion) + REACH < start;
         let start = self.waiting.back().map_or(0, |last| begins(last));
@@ -444,29 +449,31 @@ impl<'a, 't> Round<'a, 't> {
     }
 
     /// Ends the round; whether it brought to light what the next one must know.
-    fn brings_to_light(&mut self, fates: &mut Fates) -> bool {
+    fn brings_to_light(&mut self, withdrawals: &mut Withdrawals) -> bool {
         while !self.waiting.is_empty() {
             self.tell();
         }
-        if let Err(why) = self.promise.finish(self.document) {
+        if let Err(why) = self.expectation.finish(self.document) {
             self.unfit.get_or_insert(why);
         }
-        let known = fates.collided.len();
-        fates.collided.extend(self.renamed.collided(self.document));
-        if fates.collided.len() > known || fates.lines.are_left_half() {
+        let known = withdrawals.collided.len();
+        withdrawals
+            .collided
+            .extend(self.renamed.collided(self.document));
+        if withdrawals.collided.len() > known || withdrawals.lines.are_left_half() {
             return true;
         }
         if let Some(why) = self.unfit.take() {
-            fates.whole.get_or_insert(Unproven::Unfit(why));
+            withdrawals.whole.get_or_insert(Unproven::Unfit(why));
             return true;
         }
         false
     }
 
     /// What the new copy must be, and what it is made and proved with.
-    fn promised(mut self) -> (Attempt<'a>, Promise) {
+    fn expected(mut self) -> (Attempt<'a>, Expectation) {
         // One that cannot be written down is found out by the proof.
-        let _ = self.promise.finish(self.document);
+        let _ = self.expectation.finish(self.document);
         let attempt = Attempt {
             document: self.document,
             options: self.options,
@@ -474,7 +481,7 @@ impl<'a, 't> Round<'a, 't> {
             grammar: self.grammar,
             outline: self.outline,
         };
-        (attempt, self.promise)
+        (attempt, self.expectation)
     }
 }
 
@@ -492,7 +499,7 @@ struct Portion {
 mod tests {
     use super::*;
     use crate::open::Reading;
-    use crate::plan::reference::Telling;
+    use crate::plan::reference::PreviewTeller;
     use crate::report::Standing;
     use crate::sheet::Sheet;
 
@@ -502,15 +509,17 @@ mod tests {
         sheet.add_move(r"D:\Herbarium=H:\Herbarium").unwrap();
         let text = r#"{"a": "D:\\Herbarium\\1", "b": "D:\\Herbarium\\2"}"#;
         let document = Document::open(text.as_bytes(), "a.json", Reading::default()).unwrap();
-        let mut fates = Fates::default();
+        let mut withdrawals = Withdrawals::default();
         let first = text.find("D:").unwrap();
-        fates.references.insert((1, first), Unproven::Reference);
-        let mut telling = Telling::new(&document, None);
+        withdrawals
+            .references
+            .insert((1, first), Unproven::Reference);
+        let mut telling = PreviewTeller::new(&document, None);
         let options = PlanOptions::of(&sheet);
-        let mut round = Round::through(&document, options, &mut telling, &mut fates).unwrap();
-        assert!(!round.brings_to_light(&mut fates));
-        let (attempt, promise) = round.promised();
-        let made = attempt.make(&promise, &|_| true).unwrap().unwrap();
+        let mut round = Round::through(&document, options, &mut telling, &mut withdrawals).unwrap();
+        assert!(!round.brings_to_light(&mut withdrawals));
+        let (attempt, expectation) = round.expected();
+        let made = attempt.make(&expectation, &|_| true).unwrap().unwrap();
         let references = telling.into_references();
         let standings: Vec<Standing> = references.iter().map(|one| one.standing).collect();
         assert_eq!(standings, [Standing::Doubtful, Standing::ToMove]);

@@ -2,12 +2,12 @@
 //! the container around them.
 
 use crate::base::compact::CompactList;
-use crate::container::{Budget, Container, Holding, LiftFault, NewPart, Part, Refused, Source};
+use crate::container::{Budget, Container, LiftFault, NewPart, Part, PartContent, Refused, Source};
 use crate::judge::{self, Reason};
 use crate::layer::{ByteEdits, splice};
 use crate::open::{
-    Group, Inside, Kind, LargeFault, LargeText, Leaf, Left, Visitor, join_ways, kind_of, visit,
-    visit_link, visit_windows,
+    Group, Inside, Kind, LargeFault, LargeText, Left, OpenedDocument, Visitor, join_ways, kind_of,
+    visit, visit_link, visit_windows,
 };
 use crate::record::SiteChange;
 use crate::report::{Reference, Standing};
@@ -101,11 +101,11 @@ impl Visitor for Planner<'_> {
     type Made = ContentPlan;
     type Mark = blake3::Hash;
 
-    fn wants(&self, holding: &Holding<'_>) -> bool {
+    fn wants(&self, holding: &PartContent<'_>) -> bool {
         self.sieve.lets_part_through(holding)
     }
 
-    fn document(&mut self, leaf: &Leaf<'_, '_>, left: &mut Left) -> Option<ContentPlan> {
+    fn document(&mut self, leaf: &OpenedDocument<'_, '_>, left: &mut Left) -> Option<ContentPlan> {
         if self.is_full() {
             return None;
         }
@@ -182,8 +182,10 @@ impl Visitor for Planner<'_> {
 /// What is kept of a part of a container: the hash of what it holds.
 pub(crate) fn mark_of(part: &Part<'_>) -> blake3::Hash {
     match &part.holding {
-        Holding::Document { bytes, .. } | Holding::Text { bytes, .. } => blake3::hash(bytes),
-        Holding::Unreadable(why) => blake3::hash(why.as_bytes()),
+        PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => {
+            blake3::hash(bytes)
+        }
+        PartContent::Unreadable(why) => blake3::hash(why.as_bytes()),
     }
 }
 
@@ -292,12 +294,12 @@ impl PlannedGroup<'_> {
     }
 
     /// Proves that `bytes` are the container with these parts new and no others.
-    fn prove(&self, bytes: &[u8], new: &[NewPart], budget: &Budget) -> Result<(), Unproven> {
+    fn prove(&self, bytes: &[u8], new: &[NewPart], budget: &Budget) -> Result<(), CopyFlaw> {
         let name = self.source.name;
         let known = kind_of(bytes, name, self.reading);
         let same = matches!(known, Kind::Container(again) if again.name() == self.container.name());
         if !same {
-            return Err(Unproven::OtherKind);
+            return Err(CopyFlaw::OtherKind);
         }
         let mut expected = self.marks.clone();
         for part in new {
@@ -313,7 +315,7 @@ impl PlannedGroup<'_> {
             got.push(mark_of(&part));
             Ok(())
         });
-        read.map_err(|fault| Unproven::Unreadable(fault.0))?;
+        read.map_err(|fault| CopyFlaw::Unreadable(fault.0))?;
         if !self.container.keeps_order() {
             let key = |hash: &blake3::Hash| *hash.as_bytes();
             expected.sort_by_key(key);
@@ -322,14 +324,14 @@ impl PlannedGroup<'_> {
         if expected == got {
             Ok(())
         } else {
-            Err(Unproven::OtherPart)
+            Err(CopyFlaw::OtherPart)
         }
     }
 }
 
 /// What the proof of a new container found wrong.
 #[derive(Debug, thiserror::Error)]
-enum Unproven {
+enum CopyFlaw {
     #[error("the new copy would be read as something else")]
     OtherKind,
     #[error("the new copy could not be read again: {0}")]

@@ -8,7 +8,7 @@ use crate::record::SiteChange;
 use crate::report::Reference;
 
 use crate::plan::decide::options::PlanOptions;
-use crate::plan::reference::Telling;
+use crate::plan::reference::PreviewTeller;
 use crate::plan::rounds::{Decided, decide};
 
 /// What becomes of one document.
@@ -28,7 +28,7 @@ pub struct DocumentPlan {
 
 /// Plans the rewrite of one document.
 pub fn plan(document: &Document<'_>, options: PlanOptions<'_>) -> DocumentPlan {
-    let mut telling = Telling::new(document, options.resolver);
+    let mut telling = PreviewTeller::new(document, options.resolver);
     let decided = decide(document, options, &mut telling);
     let Decided {
         edits,

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::format::{FORMATS, Sample};
-use crate::judge::{Case, Looking};
+use crate::judge::{FoundIn, Looking};
 use crate::resolve::Resolver;
 use crate::scan::{Finder, readings};
 use crate::tree::Sieve;
@@ -352,7 +352,7 @@ proptest! {
         let mut named = Vec::new();
         document.each_site(Finder::default(), |site| {
             let content = document.content_of(site);
-            let cases = site.finds.iter().map(|found| Case { site, found, content });
+            let cases = site.finds.iter().map(|found| FoundIn { site, found, content });
             let sure = cases.filter(|case| case.found.doubt.is_none());
             named.extend(sure.filter_map(|case| looking.named(case)));
         });

@@ -3,14 +3,14 @@
 use crate::base::compact::CompactList;
 use crate::base::fingerprint::fingerprint;
 use crate::base::phase::Phase;
-use crate::format::{Grammar, Passage, Realm, Role, site_text};
+use crate::format::{Grammar, Namespace, Passage, Role, site_text};
 use crate::judge::Unproven;
 use crate::layer::{OpenedChain, Span, TextEdits, TextSpan, Unfit};
 use crate::open::Document;
 use crate::record::SiteChange;
 use crate::scan::Finder;
 
-use super::promise::{Promise, named};
+use super::expectation::{Expectation, named};
 use super::stretch::stretches;
 
 /// What the proof found wrong.
@@ -73,7 +73,7 @@ impl CompactRole {
     fn of(role: Role) -> Self {
         let (kind, flags, number) = match role {
             // An address that begins at the root is a value like others, but for what exists.
-            Role::Value | Role::Foreign(Realm::Page) => (0, 0, 0),
+            Role::Value | Role::Foreign(Namespace::Page) => (0, 0, 0),
             Role::Name {
                 scope,
                 ignore_case,
@@ -84,10 +84,10 @@ impl CompactRole {
             }
             Role::Prose => (2, 0, 0),
             Role::Stray => (3, 0, 0),
-            Role::ByHand => (Self::BY_HAND, 0, 0),
+            Role::Undoubled => (Self::BY_HAND, 0, 0),
             Role::Mixed => (5, 0, 0),
             Role::Counted => (7, 0, 0),
-            Role::Foreign(realm) => (8, realm as u32, 0),
+            Role::Foreign(namespace) => (8, namespace as u32, 0),
             Role::Torn { tail } => (Self::TORN, 0, tail as u32),
         };
         Self(kind | flags << 4 | number << 6)
@@ -113,13 +113,13 @@ pub(in crate::plan) struct Proof<'a> {
     /// Every passage of the old document.
     pub(in crate::plan) outline: &'a [Outline],
     pub(in crate::plan) grammar: Grammar,
-    pub(in crate::plan) promise: &'a Promise,
+    pub(in crate::plan) expectation: &'a Expectation,
     pub(in crate::plan) finder: Finder<'a>,
 }
 
-/// What of a promise is made.
+/// What of an expectation is made.
 pub(in crate::plan) struct Kept<'a> {
-    /// Whether a passage's changes are made, by its number in the promise.
+    /// Whether a passage's changes are made, by its number in the expectation.
     pub(in crate::plan) is_kept: &'a dyn Fn(usize) -> bool,
     /// All edits and the move that makes each, if what changes is wanted piece by piece.
     pub(in crate::plan) pieces: Option<&'a (TextEdits, Vec<Option<u16>>)>,
@@ -136,7 +136,7 @@ impl Proof<'_> {
         let _phase = Phase::Prove.span().entered();
         let again = self.old.again(new).ok_or(Unproven::NotText)?;
         self.is_read_alike(&again)?;
-        let repaired = self.promise.repaired;
+        let repaired = self.expectation.repaired;
         let mut flaws = Flaws::default();
         let mut changes = CompactList::default();
         let mut count = 0;
@@ -149,7 +149,7 @@ impl Proof<'_> {
             else {
                 return;
             };
-            let number = self.promise.find(ordinal);
+            let number = self.expectation.find(ordinal);
             let number = number.filter(|number| (kept.is_kept)(*number));
             if !old.role.is_kept_as(passage.role, repaired) {
                 flaws.document = Some(Unproven::OtherRole);
@@ -197,10 +197,10 @@ impl Proof<'_> {
         number: usize,
         passage: &Passage<'_>,
     ) -> Option<Blame> {
-        let promised = self.promise.places(number);
-        let changed = self.promise.passage(number);
-        let relative = self.promise.relative(changed.ordinal);
-        let mut changing = self.promise.changing(number);
+        let expected = self.expectation.places(number);
+        let changed = self.expectation.passage(number);
+        let relative = self.expectation.relative(changed.ordinal);
+        let mut changing = self.expectation.changing(number);
         let unknown = match (changing.next(), changing.next(), relative) {
             (Some(only), None, None) => Blame::At(only),
             (None, _, Some(only)) => Blame::At(only.at as usize),
@@ -223,10 +223,10 @@ impl Proof<'_> {
         let mut after = Vec::new();
         again.sites_of(changed.ordinal as usize, passage, self.finder, &mut after);
         let got = named(again, &after);
-        if promised.len() != got.len() {
+        if expected.len() != got.len() {
             return Some(unknown);
         }
-        let mut pairs = promised.iter().zip(&got);
+        let mut pairs = expected.iter().zip(&got);
         let (broken, _) = pairs.find(|(one, got)| !got.keeps(one))?;
         Some(if broken.is_new {
             Blame::At(broken.at as usize)

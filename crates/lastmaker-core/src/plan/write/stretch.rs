@@ -8,7 +8,7 @@ use crate::layer::{Edit, TextEdits, TextSpan};
 use crate::open::Document;
 use crate::record::{SiteChange, SiteEdit};
 
-use super::promise::within;
+use super::expectation::within;
 
 /// A line longer than this, in bytes, is not kept as a whole.
 const LONGEST: usize = 1000;

@@ -19,17 +19,17 @@ use crate::sheet::{Move, Sheet};
 mod any_place;
 mod around;
 mod drives;
+mod needles;
 mod parts;
-mod signs;
 
 use any_place::{AROUND, AnyPlace};
 use around::{Around, REACH};
 use drives::Drive;
-use signs::signs_of;
+use needles::needles_of;
 
 /// What a raw byte run must hold for a place to be named in it.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
-struct Sign {
+struct Needle {
     /// In lower case.
     text: Vec<u8>,
     /// What must be around it.
@@ -43,7 +43,7 @@ struct Sign {
 enum Hit {
     Nothing,
     /// A sign, around which stands what would stand around no old place in a text.
-    Sign,
+    Needle,
     /// A sign that may name an old place.
     Named,
 }
@@ -59,7 +59,7 @@ struct Window {
 /// Tells which files may name an old place.
 #[derive(Debug)]
 pub struct Sieve {
-    signs: Vec<Sign>,
+    signs: Vec<Needle>,
     /// The drives of which only the letter is known.
     drives: Vec<Drive>,
     /// For letters that are one byte each.
@@ -90,11 +90,11 @@ struct Search {
 const MARKS: [u8; 3] = [b':', b'|', b'$'];
 
 impl Search {
-    fn new(signs: &[Sign], wide: bool) -> Self {
+    fn new(signs: &[Needle], wide: bool) -> Self {
         Self::of(signs.iter().enumerate(), wide)
     }
 
-    fn of<'s>(signs: impl Iterator<Item = (usize, &'s Sign)>, wide: bool) -> Self {
+    fn of<'s>(signs: impl Iterator<Item = (usize, &'s Needle)>, wide: bool) -> Self {
         let mut patterns = Vec::new();
         let mut windows = vec![Vec::new(); 256];
         let mut marked = Vec::new();
@@ -224,7 +224,7 @@ impl Sieve {
         }
         let (mut signs, mut drives) = (Vec::new(), Vec::new());
         for place in places {
-            match signs_of(place, sheet, &signs) {
+            match needles_of(place, sheet, &signs) {
                 Some((of_place, drive)) => {
                     signs.extend(of_place);
                     drives.extend(drive);
@@ -291,14 +291,14 @@ impl Sieve {
         }
         match self.finds(&self.narrow, bytes) {
             Hit::Named => return true,
-            Hit::Sign if !is_text() => return true,
+            Hit::Needle if !is_text() => return true,
             _ if !holds_zero => return false,
             _ => {}
         }
         let is_wide_text = || bytes.starts_with(&[0xff, 0xfe]) || bytes.starts_with(&[0xfe, 0xff]);
         match self.finds(&self.wide, bytes) {
             Hit::Named => true,
-            Hit::Sign => !is_wide_text(),
+            Hit::Needle => !is_wide_text(),
             Hit::Nothing => false,
         }
     }
@@ -313,7 +313,7 @@ impl Sieve {
             for window in &search.windows[usize::from(first)] {
                 match self.whole_sign_at(bytes, start, *window) {
                     Hit::Named => return Hit::Named,
-                    Hit::Sign => best = Hit::Sign,
+                    Hit::Needle => best = Hit::Needle,
                     Hit::Nothing => {}
                 }
             }
@@ -329,7 +329,7 @@ impl Sieve {
                 };
                 match self.whole_sign_at(bytes, first, *window) {
                     Hit::Named => return Hit::Named,
-                    Hit::Sign => best = Hit::Sign,
+                    Hit::Needle => best = Hit::Needle,
                     Hit::Nothing => {}
                 }
             }
@@ -362,7 +362,7 @@ impl Sieve {
         if begins && around.fits(bytes, first, end, window.wide) {
             Hit::Named
         } else {
-            Hit::Sign
+            Hit::Needle
         }
     }
 

@@ -1,15 +1,15 @@
 //! Which parts of containers are read.
 
 use super::Sieve;
-use crate::container::Holding;
+use crate::container::PartContent;
 
 impl Sieve {
     /// Whether a part of a container is read.
-    pub fn lets_part_through(&self, holding: &Holding<'_>) -> bool {
+    pub fn lets_part_through(&self, holding: &PartContent<'_>) -> bool {
         match holding {
-            Holding::Unreadable(_) => false,
-            Holding::Text { bytes, .. } => self.lets_through(bytes),
-            Holding::Document { bytes, cut, .. } => {
+            PartContent::Unreadable(_) => false,
+            PartContent::Text { bytes, .. } => self.lets_through(bytes),
+            PartContent::Document { bytes, cut, .. } => {
                 self.lets_through(bytes)
                     || Self::must_read(bytes)
                     || (*cut && self.lets_through(&without_tags(bytes)))

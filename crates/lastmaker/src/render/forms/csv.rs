@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use super::Form;
 use crate::exit::Failure;
-use crate::render::{Cells, Page, Told};
+use crate::render::{Cells, Page, Renderable};
 use crate::ui::shown;
 
 /// A table for spreadsheets.
@@ -22,7 +22,7 @@ impl Form for Csv {
         "For spreadsheets: a row for each reference, place or difference"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
+    fn write(&self, answer: &dyn Renderable, page: &mut Page<'_>) -> Result<(), Failure> {
         let Cells { heading, rows } = answer.table().map_err(|command| {
             Failure::with_help(
                 format!("the answer of {command} is no table"),

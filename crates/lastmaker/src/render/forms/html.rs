@@ -3,7 +3,7 @@
 use super::Form;
 use crate::exit::Failure;
 use crate::render::page::{About, page};
-use crate::render::{Page, Told};
+use crate::render::{Page, Renderable};
 
 /// A page to hand over.
 pub(super) struct Html;
@@ -17,7 +17,7 @@ impl Form for Html {
         "To hand over: one page that needs nothing else"
     }
 
-    fn write(&self, answer: &dyn Told, to: &mut Page<'_>) -> Result<(), Failure> {
+    fn write(&self, answer: &dyn Renderable, to: &mut Page<'_>) -> Result<(), Failure> {
         let about = About {
             records: to.records.clone(),
             record: None,

@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use super::Form;
 use crate::exit::Failure;
-use crate::render::{Page, Told};
+use crate::render::{Page, Renderable};
 use crate::ui::steers;
 
 /// One JSON document for programs.
@@ -21,7 +21,7 @@ impl Form for Json {
         "For programs: one JSON document"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
+    fn write(&self, answer: &dyn Renderable, page: &mut Page<'_>) -> Result<(), Failure> {
         answer.json(page.out)?;
         Ok(writeln!(page.out)?)
     }

@@ -10,7 +10,7 @@ use serde_json::{Map, Value};
 use super::Form;
 use super::json::Safe;
 use crate::exit::Failure;
-use crate::render::{Page, Told};
+use crate::render::{Page, Renderable};
 
 /// JSON documents for programs, one on each line.
 pub(super) struct JsonLines;
@@ -24,7 +24,7 @@ impl Form for JsonLines {
         "For programs: JSON, a line for each item of a list"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
+    fn write(&self, answer: &dyn Renderable, page: &mut Page<'_>) -> Result<(), Failure> {
         Ok(answer.json_lines(page.out)?)
     }
 }

@@ -8,7 +8,7 @@ mod text;
 
 use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
 
-use super::{Page, Told};
+use super::{Page, Renderable};
 use crate::exit::Failure;
 
 pub(super) use json::write_json;
@@ -23,7 +23,7 @@ pub(crate) trait Form: Sync {
     fn about(&self) -> &'static str;
 
     /// Writes an answer.
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure>;
+    fn write(&self, answer: &dyn Renderable, page: &mut Page<'_>) -> Result<(), Failure>;
 }
 
 /// Every form; the first is the usual one.

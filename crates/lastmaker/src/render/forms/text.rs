@@ -2,7 +2,7 @@
 
 use super::Form;
 use crate::exit::Failure;
-use crate::render::{Page, Told};
+use crate::render::{Page, Renderable};
 
 /// Words for people.
 pub(super) struct Text;
@@ -16,7 +16,7 @@ impl Form for Text {
         "For people"
     }
 
-    fn write(&self, answer: &dyn Told, page: &mut Page<'_>) -> Result<(), Failure> {
+    fn write(&self, answer: &dyn Renderable, page: &mut Page<'_>) -> Result<(), Failure> {
         Ok(answer.text(page)?)
     }
 }

@@ -1,22 +1,22 @@
 //! References that take a spelling which survives the next move: relative to their document, or below an
 //! environment variable's value.
 
+mod by_variable;
 mod relative;
-mod variable;
 
 use std::path::{Path, PathBuf};
 
 use crate::format::Role;
 use crate::job::Portable;
-use crate::judge::Case;
+use crate::judge::FoundIn;
 use crate::layer::{Edit, OpenedChain};
-use crate::open::{Document, Leaf};
+use crate::open::{Document, OpenedDocument};
 use crate::place::Place;
 use crate::scan::Hint;
 use crate::sheet::{Relocation, Sheet};
 
+use by_variable::Variables;
 use relative::NewHome;
-use variable::Variables;
 
 /// Which spellings the references of a document may take.
 #[derive(Debug)]
@@ -54,7 +54,7 @@ impl Portability {
     }
 
     /// That of a document in the file.
-    pub(in crate::plan) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Self {
+    pub(in crate::plan) fn of_leaf(&self, leaf: &OpenedDocument<'_, '_>) -> Self {
         Self {
             home: self.home.as_ref().and_then(|home| home.of_leaf(leaf)),
             variables: self.variables.of_leaf(leaf),
@@ -80,7 +80,7 @@ impl Portability {
 /// A reference and what it becomes where it names its new place in full.
 #[derive(Clone, Copy)]
 pub(in crate::plan) struct Change<'a> {
-    pub(in crate::plan) case: Case<'a>,
+    pub(in crate::plan) case: FoundIn<'a>,
     pub(in crate::plan) relocation: &'a Relocation,
     pub(in crate::plan) new: &'a Place,
     pub(in crate::plan) edits: &'a [Edit],
@@ -89,7 +89,7 @@ pub(in crate::plan) struct Change<'a> {
 impl Change<'_> {
     /// Whether it is a value that names its place as it stands.
     fn is_plain(self) -> bool {
-        let Case { site, found, .. } = self.case;
+        let FoundIn { site, found, .. } = self.case;
         let crosses = found.root.is_windows() != self.new.root.is_windows();
         let odd = found.doubt.is_some() || found.flaw.is_some() || self.relocation.seen.is_some();
         site.role == Role::Value && site.hint != Hint::Prose && !crosses && !odd

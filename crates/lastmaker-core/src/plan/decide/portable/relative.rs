@@ -8,9 +8,9 @@
 use std::path::{Path, PathBuf};
 
 use crate::codec::{FILE_URI, STRETCH};
-use crate::judge::Case;
+use crate::judge::FoundIn;
 use crate::layer::Edit;
-use crate::open::{Document, Leaf, SitePassage};
+use crate::open::{Document, OpenedDocument, SitePassage};
 use crate::place::{Place, same_name};
 use crate::relative::{Home, Kind, resolved};
 use crate::scan::{Fit, Hint, fit};
@@ -55,7 +55,7 @@ impl NewHome {
 
     /// That of a document in the file; none if nobody resolves relative references in it. Of a part the sheet
     /// says nothing.
-    pub(super) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Option<Self> {
+    pub(super) fn of_leaf(&self, leaf: &OpenedDocument<'_, '_>) -> Option<Self> {
         Some(Self {
             home: self.home.of_leaf(leaf)?,
             said: self.said && !leaf.is_part(),
@@ -75,7 +75,7 @@ pub(super) fn relative(
     }: Change<'_>,
     NewHome { home, by, said }: &NewHome,
 ) -> Option<Respelled> {
-    let Case {
+    let FoundIn {
         site,
         found,
         content,
@@ -148,12 +148,12 @@ fn depth_of_string(site: &SitePassage, is_uri: bool) -> Option<usize> {
 /// How many folders up from `folder` the reference parts from it, and where in its content its own names
 /// begin then, behind a separator.
 fn parting(
-    case: Case<'_>,
+    case: FoundIn<'_>,
     relocation: &Relocation,
     new: &Place,
     folder: &Place,
 ) -> Option<(usize, usize)> {
-    let Case { found, content, .. } = case;
+    let FoundIn { found, content, .. } = case;
     let to = &relocation.to;
     if !new.is_under(to) || !folder.is_under(to) {
         return None;

@@ -9,9 +9,9 @@ use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
 use crate::codec::{CRONTAB, HERE_DOCUMENT, SHELL};
-use crate::judge::Case;
+use crate::judge::FoundIn;
 use crate::layer::{Edit, VariableForm};
-use crate::open::{Document, Leaf};
+use crate::open::{Document, OpenedDocument};
 use crate::place::{Form, Place};
 use crate::scan::{Fit, Hint, fit};
 use crate::sheet::Sheet;
@@ -91,7 +91,7 @@ impl Variables {
     }
 
     /// Those of a document in the file. Of a part the sheet says nothing.
-    pub(super) fn of_leaf(&self, leaf: &Leaf<'_, '_>) -> Self {
+    pub(super) fn of_leaf(&self, leaf: &OpenedDocument<'_, '_>) -> Self {
         Self {
             known: self.known,
             said: self.said.filter(|_| !leaf.is_part()),
@@ -138,7 +138,7 @@ fn written<'s>(change: Change<'_>, sheet: &'s Sheet, set_here: &[bool]) -> Optio
         new,
         edits,
     } = change;
-    let Case { found, content, .. } = case;
+    let FoundIn { found, content, .. } = case;
     let spelling = found.spelling;
     let plain = matches!(spelling.form, Form::Plain | Form::Variable) && spelling.doubling == 1;
     let to = &relocation.to;

@@ -17,9 +17,9 @@ use crate::plan::decide::occurrence::{Occurrence, Occurrences};
 
 /// What the changes of a document make of it.
 #[derive(Debug, Default)]
-pub(in crate::plan) struct Promise {
+pub(in crate::plan) struct Expectation {
     passages: Vec<Changed>,
-    places: Vec<Promised>,
+    places: Vec<ExpectedPlace>,
     edits: Vec<Made>,
     /// What edits put in; it is mostly the same.
     replacements: Replacements,
@@ -49,7 +49,7 @@ pub(in crate::plan) struct Changed {
 
 /// A place that a passage will name.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::plan) struct Promised {
+pub(in crate::plan) struct ExpectedPlace {
     /// Where the old one begins in the text.
     pub(in crate::plan) at: u32,
     /// Whether it is a new one.
@@ -110,7 +110,7 @@ struct Open {
     edits: usize,
 }
 
-impl Promise {
+impl Expectation {
     /// Adds what `intents` make of the passages of `sites`, which go on from those before.
     pub(in crate::plan) fn add(
         &mut self,
@@ -178,7 +178,7 @@ impl Promise {
             }
             named.sort_by_key(|named| named.at);
             self.places
-                .extend(named.into_iter().map(|one| one.promised()));
+                .extend(named.into_iter().map(|one| one.expected()));
         }
         Ok(())
     }
@@ -240,7 +240,7 @@ impl Promise {
     }
 
     /// The places that a passage will name, in order.
-    pub(in crate::plan) fn places(&self, number: usize) -> &[Promised] {
+    pub(in crate::plan) fn places(&self, number: usize) -> &[ExpectedPlace] {
         let from = number
             .checked_sub(1)
             .map_or(0, |before| self.passages[before].places);
@@ -383,18 +383,18 @@ impl Named {
         }
     }
 
-    fn promised(&self) -> Promised {
-        Promised {
+    fn expected(&self) -> ExpectedPlace {
+        ExpectedPlace {
             at: self.at as u32,
             is_new: self.is_new,
             place: self.readings[0],
         }
     }
 
-    /// Whether one of its readings is what was promised. In running text nobody can tell where a
+    /// Whether one of its readings is what was expected. In running text nobody can tell where a
     /// place with blanks ends, so that is all that can be asked.
-    pub(in crate::plan) fn keeps(&self, promised: &Promised) -> bool {
-        self.readings.contains(&promised.place)
+    pub(in crate::plan) fn keeps(&self, expected: &ExpectedPlace) -> bool {
+        self.readings.contains(&expected.place)
     }
 }
 

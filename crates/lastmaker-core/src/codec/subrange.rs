@@ -9,9 +9,9 @@ pub const STRETCH: &str = "part";
 
 /// Shows one stretch of the outer text, as it is written.
 #[derive(Debug)]
-pub struct Window(pub Range<usize>);
+pub struct Subrange(pub Range<usize>);
 
-impl Layer for Window {
+impl Layer for Subrange {
     fn name(&self) -> &'static str {
         STRETCH
     }

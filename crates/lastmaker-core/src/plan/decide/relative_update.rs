@@ -24,14 +24,14 @@ use super::portable::Respelled;
 
 /// What a document's broken references are mended by.
 #[derive(Clone, Copy)]
-pub(in crate::plan) struct Mender<'a> {
+pub(in crate::plan) struct RelativeUpdater<'a> {
     pub(in crate::plan) home: &'a Home,
     pub(in crate::plan) sheet: &'a Sheet,
     pub(in crate::plan) resolver: &'a Resolver,
     pub(in crate::plan) wish: RelativeReferences,
 }
 
-impl Mender<'_> {
+impl RelativeUpdater<'_> {
     /// What is to happen to a passage; none if it is no such reference, or what it means is not there.
     pub(in crate::plan) fn mend(
         &self,

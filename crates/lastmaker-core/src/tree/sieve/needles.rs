@@ -1,6 +1,6 @@
 //! The signs of a place: what every spelling of it holds, and what must be around that.
 
-use super::Sign;
+use super::Needle;
 use super::around::{After, Around, Before};
 use super::drives::{COLONS, Drive, KEYS, TOPS};
 use crate::place::{Place, Root};
@@ -12,11 +12,11 @@ const RARE: usize = 4;
 /// The signs of a place, any of which lets a file through, and its drive if only that is known of it; none if
 /// every file must be read. `known` are the signs of other places: the old and the new one mostly share a
 /// name, and to look for one word costs less than to look for two.
-pub(super) fn signs_of(
+pub(super) fn needles_of(
     place: &Place,
     sheet: &Sheet,
-    known: &[Sign],
-) -> Option<(Vec<Sign>, Option<Drive>)> {
+    known: &[Needle],
+) -> Option<(Vec<Needle>, Option<Drive>)> {
     // A variable may stand for the first names, so those are no sign.
     let behind = sheet
         .variables
@@ -44,7 +44,7 @@ pub(super) fn signs_of(
         .filter(|(_, run)| run.len() >= 2);
     if let Some((around, run)) = best {
         let text = run.into_bytes();
-        let sign = Sign {
+        let sign = Needle {
             text,
             around,
             of_drive: false,
@@ -108,8 +108,8 @@ fn last_run(name: &str) -> Before {
 }
 
 /// The signs of a drive of which no name is long enough to be one, for files that are not text.
-fn signs_of_drive(drive: Drive) -> Vec<Sign> {
-    let sign = |text: String, after| Sign {
+fn signs_of_drive(drive: Drive) -> Vec<Needle> {
+    let sign = |text: String, after| Needle {
         text: text.into_bytes(),
         around: Around {
             before: Before::Anything,
@@ -118,7 +118,7 @@ fn signs_of_drive(drive: Drive) -> Vec<Sign> {
         of_drive: true,
     };
     let letter = char::from(drive.letter);
-    let mut signs: Vec<Sign> = COLONS
+    let mut signs: Vec<Needle> = COLONS
         .iter()
         .map(|colon| sign(format!("{letter}{colon}"), After::Anything))
         .collect();
