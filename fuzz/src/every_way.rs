@@ -5,14 +5,13 @@ use std::path::Path;
 use std::sync::atomic::AtomicU64;
 
 use lastmaker_core::answers::{CheckOptions, check, explain, preview, survey};
-use lastmaker_core::base::limits::{Limits, Resources};
-use lastmaker_core::job::{Job, Portable, RelativeReferences};
+use lastmaker_core::base::limits::Limits;
+use lastmaker_core::job::{Job, Workspace};
 use lastmaker_core::layer::splice;
 use lastmaker_core::open::{Document, LargeFault, LargeText, Reading, WindowSize};
 use lastmaker_core::plan::{DocumentPlan, PlanOptions, plan, plan_large};
 use lastmaker_core::record::{Rewrites, Store};
 use lastmaker_core::report::{Position, ReasonName, Reference, Standing};
-use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::Sheet;
 use lastmaker_core::tree::{Scope, Sieve};
 
@@ -99,23 +98,9 @@ fn planned_in_windows(
 /// Lets `ask` ask of the file at `path`, which is all there is in its folder.
 fn with_job<T>(path: &Path, sheet: &Sheet, ask: impl FnOnce(&Job<'_>) -> T) -> T {
     let scope = Scope::new(vec![path.to_owned()], &[], &[]).expect("a path alone");
-    ask(&Job {
-        sheet,
-        scope: &scope,
-        resolver: &Resolver::new(sheet),
-        encoding: None,
-        thorough: true,
-        history_files: true,
-        max_document: 1 << 24,
-        resources: &Resources::new(1 << 28, None),
-        repair: false,
-        existing_only: false,
-        portable: Portable::default(),
-        relative: RelativeReferences::Left,
-        kinds: &[],
-        jobs: 1,
-        looked_at: &AtomicU64::new(0),
-    })
+    let workspace = Workspace::new(sheet.clone(), scope);
+    let job = workspace.job().thorough(true).history_files(true);
+    ask(&job.max_document(1 << 24).threads(1).build())
 }
 
 /// The places that the moves of `sheet` touch in the file at `path`, and those that a survey without a move names.

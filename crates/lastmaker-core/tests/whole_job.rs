@@ -15,11 +15,9 @@ use lastmaker_core::answers::{
     CheckOptions, RestorePlan, RestoreWish, RewriteOptions, RewriteRefusal, check, explain,
     find_record, history, prepare, preview, settle_unfinished, survey,
 };
-use lastmaker_core::base::limits::Resources;
-use lastmaker_core::job::Job;
+use lastmaker_core::job::{Job, Workspace};
 use lastmaker_core::record::{ChangedPolicy, Store, Timestamp, Watch};
 use lastmaker_core::report::{Answer, CheckReport, Document, RecordKind, Standing, Target};
-use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{self, Sheet};
 use lastmaker_core::tree::Scope;
 
@@ -35,11 +33,7 @@ to = 'H:\Collections\Herbarium'
 /// A folder with files, the sheet, and what is seen where.
 struct Desk {
     folder: tempfile::TempDir,
-    resources: Resources,
-    sheet: Sheet,
-    resolver: Resolver,
-    scope: Scope,
-    looked_at: AtomicU64,
+    workspace: Workspace,
 }
 
 impl Desk {
@@ -54,35 +48,23 @@ impl Desk {
             fs::create_dir_all(folder.path().join(disk)).unwrap();
         }
         let sheet = sheet::read(SHEET.as_bytes(), &folder.path().join("moves.toml")).unwrap();
-        Self {
-            resolver: Resolver::new(&sheet),
-            scope: Scope::new(vec![folder.path().join("files")], &[], &[]).unwrap(),
-            sheet,
-            folder,
-            resources: Resources::new(1 << 28, None),
-            looked_at: AtomicU64::new(0),
-        }
+        let scope = Scope::new(vec![folder.path().join("files")], &[], &[]).unwrap();
+        let workspace = Workspace::new(sheet, scope);
+        Self { folder, workspace }
     }
 
     fn job(&self) -> Job<'_> {
-        self.looked_at.store(0, Ordering::Relaxed);
-        Job {
-            sheet: &self.sheet,
-            scope: &self.scope,
-            resolver: &self.resolver,
-            encoding: None,
-            thorough: false,
-            history_files: false,
-            max_document: 1 << 24,
-            resources: &self.resources,
-            repair: false,
-            existing_only: false,
-            portable: lastmaker_core::job::Portable::default(),
-            relative: lastmaker_core::job::RelativeReferences::Left,
-            kinds: &[],
-            jobs: 2,
-            looked_at: &self.looked_at,
-        }
+        self.workspace
+            .job()
+            .max_document(1 << 24)
+            .threads(2)
+            .build()
+    }
+
+    /// The same for other files.
+    fn over(&self, path: &Path) -> Workspace {
+        let scope = Scope::new(vec![path.to_owned()], &[], &[]).unwrap();
+        Workspace::new(self.workspace.sheet().clone(), scope)
     }
 
     fn store(&self) -> Store {
@@ -231,12 +213,8 @@ fn what_would_go_wrong_is_refused_before_anything_changes() {
     let refused = prepare(&desk.job(), &store, &options, |_| {}).unwrap_err();
     assert!(matches!(&refused, RewriteRefusal::WrongFolder(places) if places.live == 0));
     assert!(refused.to_string().contains("is it the wrong folder?"));
-    let nothing = Sheet::default();
-    let job = Job {
-        sheet: &nothing,
-        ..desk.job()
-    };
-    let refused = prepare(&job, &store, &options, |_| {}).unwrap_err();
+    let nothing = Workspace::new(Sheet::default(), desk.workspace.scope().clone());
+    let refused = prepare(&nothing.job().build(), &store, &options, |_| {}).unwrap_err();
     assert!(matches!(refused, RewriteRefusal::NoMoves));
     let anyway = RewriteOptions {
         anyway: true,
@@ -251,20 +229,11 @@ fn what_would_go_wrong_is_refused_before_anything_changes() {
 fn a_file_is_explained_by_calling_the_core() {
     let desk = Desk::new(&[VIEWER]);
     let file = desk.folder.path().join(VIEWER.0);
-    let scope = Scope::new(vec![file], &[], &[]).unwrap();
-    let job = Job {
-        scope: &scope,
-        ..desk.job()
-    };
-    let explained = explain(&job, Some(1)).unwrap();
+    let explained = explain(&desk.over(&file).job().build(), Some(1)).unwrap();
     assert_eq!((explained.format, explained.references.len()), ("json", 2));
-    let gone = Scope::new(vec![Path::new("gone").to_owned()], &[], &[]).unwrap();
-    let job = Job {
-        scope: &gone,
-        ..desk.job()
-    };
+    let gone = desk.over(Path::new("gone"));
     assert!(
-        explain(&job, None)
+        explain(&gone.job().build(), None)
             .unwrap_err()
             .to_string()
             .contains("does not exist")

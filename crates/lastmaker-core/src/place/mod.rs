@@ -81,13 +81,21 @@ impl Eq for Root {}
 /// ```
 #[derive(Clone, Debug)]
 pub struct Place {
-    /// Where the place begins.
-    pub root: Root,
-    /// The names below the root, outermost first, as written.
-    pub components: Vec<String>,
+    pub(crate) root: Root,
+    pub(crate) components: Vec<String>,
 }
 
 impl Place {
+    /// Where the place begins.
+    pub fn root(&self) -> &Root {
+        &self.root
+    }
+
+    /// The names below the root, outermost first, as written.
+    pub fn components(&self) -> &[String] {
+        &self.components
+    }
+
     /// Whether both are one location; POSIX places are compared with their case.
     pub fn same(&self, other: &Self) -> bool {
         self.components.len() == other.components.len() && self.is_under(other)

@@ -4,6 +4,9 @@ use thiserror::Error;
 
 use super::{Form, OPAQUE, Place, Root};
 
+/// Letters that Windows allows in no name.
+const IN_NO_NAME: &str = "<>\"|?*:";
+
 /// Why a text is no place.
 #[derive(Debug, Error, PartialEq, Eq)]
 pub enum PlaceFault {
@@ -34,9 +37,55 @@ pub enum PlaceFault {
         /// The offending letter.
         letter: char,
     },
+    /// A name that is none: empty, of dots, or with a separator in it.
+    #[error("{0:?} is no name of a file or folder")]
+    NoName(String),
 }
 
 impl Place {
+    /// The place of these names below a root, outermost first. Each is meant as it is: nothing is folded.
+    ///
+    /// # Errors
+    /// Where a name is empty, `.` or `..`, or holds a letter that no name below this root can hold.
+    ///
+    /// ```
+    /// use lastmaker_core::place::{Place, Root};
+    /// let place = Place::new(Root::Drive('D'), ["Herbarium", "Sheets 2019"]).unwrap();
+    /// assert_eq!(place.to_string(), r"D:\Herbarium\Sheets 2019");
+    /// assert!(Place::new(Root::Drive('D'), ["Herbarium", ".."]).is_err());
+    /// ```
+    pub fn new<N: Into<String>>(
+        root: Root,
+        names: impl IntoIterator<Item = N>,
+    ) -> Result<Self, PlaceFault> {
+        let windows = root.is_windows();
+        let separates = |letter| letter == '/' || (windows && is_separator(letter));
+        let mut components = Vec::new();
+        for name in names {
+            let name: String = name.into();
+            if let Some(letter) = name.chars().find(|letter| letter.is_control()) {
+                return Err(PlaceFault::Control(letter as u32));
+            }
+            if name.contains(OPAQUE) {
+                return Err(PlaceFault::Noncharacter(OPAQUE as u32));
+            }
+            if matches!(name.as_str(), "" | "." | "..") || name.contains(separates) {
+                return Err(PlaceFault::NoName(name));
+            }
+            if let Some(letter) = name
+                .chars()
+                .find(|one| windows && IN_NO_NAME.contains(*one))
+            {
+                return Err(PlaceFault::IllegalLetter {
+                    place: name,
+                    letter,
+                });
+            }
+            components.push(name);
+        }
+        Ok(Self { root, components })
+    }
+
     /// Reads a place written by itself, in any prefix form that has one meaning.
     ///
     /// # Errors
@@ -75,7 +124,7 @@ impl Place {
             return Err(not_absolute());
         };
         if root.is_windows()
-            && let Some(letter) = tail.chars().find(|c| "<>\"|?*:".contains(*c))
+            && let Some(letter) = tail.chars().find(|c| IN_NO_NAME.contains(*c))
         {
             return Err(PlaceFault::IllegalLetter {
                 place: written.to_owned(),

@@ -95,7 +95,7 @@ pub(crate) fn run(args: &BridgeArgs, talk: &TalkArgs) -> CommandResult {
     let by_hand = args.by_hand()?;
     let setup = args.setup(talk, &store, by_hand.as_ref())?;
     let mut out = setup.ui.results(talk.out.as_deref())?;
-    let job = setup.job(false, false);
+    let job = setup.job().build();
     let site = Site {
         sheet: job.sheet,
         resolver: job.resolver,
@@ -196,11 +196,12 @@ impl BridgeArgs {
 
     fn asked(&self, setup: &Setup, store: &Store) -> Asked {
         let rewrites: Rewrites = store.rewrites();
-        setup
-            .ui
-            .watch("Files looked at:", &setup.looked_at, None, || {
-                asked(&setup.job(false, false), &rewrites)
-            })
+        setup.ui.watch(
+            "Files looked at:",
+            setup.workspace.looked_at(),
+            None,
+            || asked(&setup.job().build(), &rewrites),
+        )
     }
 
     fn plan(

@@ -39,10 +39,10 @@ pub(crate) fn run(args: &CheckArgs, talk: &TalkArgs) -> CommandResult {
         all: args.all,
         relative: args.relative,
         rewrites: &rewrites,
-        indexed: &setup.looked_at,
+        indexed: setup.workspace.looked_at(),
     };
     let report = setup.watch("Files and names read:", || {
-        check(&setup.job(false, false), &options)
+        check(&setup.job().build(), &options)
     });
     answer(how, &mut out, String::new(), &report)
 }

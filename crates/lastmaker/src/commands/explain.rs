@@ -48,7 +48,8 @@ pub(crate) fn run(args: &ExplainArgs, talk: &TalkArgs) -> CommandResult {
     let scope = Scope::new(vec![file.clone()], &[], &[])
         .map_err(|fault| Failure::new(fault.to_string()))?;
     let setup = args.reading.setup(ui, sheet, scope)?;
-    let job = args.spelling.job(&setup, setup.job(true, args.repair));
+    let job = setup.job().history_files(true).repair(args.repair);
+    let job = args.spelling.apply(&setup, job).build();
     let explained = explain(&job, line)
         .map_err(|why| Failure::new(format!("{} is not explained: {why}", familiar(&file))))?;
     let mut out = setup.ui.results(talk.out.as_deref())?;

@@ -61,13 +61,10 @@ impl PlanArgs {
 
     /// The job as these options have it.
     pub(crate) fn job<'d>(&'d self, setup: &'d Setup) -> Job<'d> {
-        Job {
-            existing_only: self.existing_only,
-            kinds: &self.choice.kinds,
-            ..self
-                .spelling
-                .job(setup, setup.job(self.history_files, self.repair))
-        }
+        let job = setup.job().history_files(self.history_files);
+        let job = job.repair(self.repair).existing_only(self.existing_only);
+        let job = self.spelling.apply(setup, job).kinds(&self.choice.kinds);
+        job.build()
     }
 }
 
@@ -75,8 +72,8 @@ pub(crate) fn run(args: &PreviewArgs, talk: &TalkArgs) -> CommandResult {
     let how = args.extent.how(talk.how())?;
     let store = args.records.store()?;
     let mut setup = args.scan.setup(talk, Some(&store))?;
-    args.plan.accept.add_to(&mut setup.sheet)?;
-    args.plan.choice.apply(&mut setup.sheet)?;
+    args.plan.accept.add_to(setup.workspace.sheet_mut())?;
+    args.plan.choice.apply(setup.workspace.sheet_mut())?;
     args.plan.need_moves(&setup)?;
     let mut out = setup.ui.results(talk.out.as_deref())?;
     let job = args.plan.job(&setup);

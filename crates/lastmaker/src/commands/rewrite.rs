@@ -52,8 +52,8 @@ pub(crate) fn run(args: &RewriteArgs, talk: &TalkArgs) -> CommandResult {
     if let Some(folder) = &args.change_files {
         setup.protect(folder);
     }
-    args.plan.accept.add_to(&mut setup.sheet)?;
-    args.plan.choice.apply(&mut setup.sheet)?;
+    args.plan.accept.add_to(setup.workspace.sheet_mut())?;
+    args.plan.choice.apply(setup.workspace.sheet_mut())?;
     args.plan.need_moves(&setup)?;
     settle(args, &store, &setup.ui)?;
     let mut out = setup.ui.results(talk.out.as_deref())?;
@@ -175,10 +175,14 @@ fn commit(
 fn accept(setup: &mut Setup, doubts: &[Accepted]) -> Result<(), Failure> {
     for doubt in doubts {
         let site = doubt.site(&doubt.file);
-        let added = setup.sheet.accept.add_site(&site, Path::new(""));
+        let added = setup
+            .workspace
+            .sheet_mut()
+            .accept
+            .add_site(&site, Path::new(""));
         added.map_err(|fault| Failure::new(fault.to_string()))?;
     }
-    let Some(sheet) = &setup.sheet.file else {
+    let Some(sheet) = setup.workspace.sheet().file.as_deref() else {
         return Ok(());
     };
     let question = format!(

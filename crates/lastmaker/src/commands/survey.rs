@@ -19,6 +19,6 @@ pub(crate) struct SurveyArgs {
 pub(crate) fn run(args: &SurveyArgs, talk: &TalkArgs) -> CommandResult {
     let setup = args.scan.setup(talk, None)?;
     let mut out = setup.ui.results(talk.out.as_deref())?;
-    let report = setup.watch("Files read:", || survey(&setup.job(false, false)));
+    let report = setup.watch("Files read:", || survey(&setup.job().build()));
     answer(talk.how(), &mut out, String::new(), &report)
 }

@@ -35,14 +35,14 @@ pub(crate) struct TraceArgs {
 
 pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
     let setup = args.scan.setup(talk, None)?;
-    let job = setup.job(false, false);
+    let job = setup.job().build();
     let into = folders(job.resolver, &args.into)?;
     let old = folders(job.resolver, &args.old)?;
     let mut out = setup.ui.results(talk.out.as_deref())?;
     let options = TraceOptions {
         into: &into,
         old: &old,
-        indexed: &setup.looked_at,
+        indexed: setup.workspace.looked_at(),
     };
     let mut report = setup.watch("Files and names read:", || trace(&job, &options));
     let drafted = match &args.write {
@@ -50,7 +50,7 @@ pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
             file,
             &report,
             &args.scan.paths,
-            &setup.sheet.seen_at,
+            &setup.workspace.sheet().seen_at,
         )?),
         None => None,
     };

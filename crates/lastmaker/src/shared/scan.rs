@@ -2,14 +2,12 @@
 
 use std::io::Read;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::AtomicU64;
 use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
 use lastmaker_core::base::limits::Resources;
-use lastmaker_core::job::{Job, Portable, RelativeReferences, SaidPortable};
+use lastmaker_core::job::{JobBuilder, SaidPortable, Workspace};
 use lastmaker_core::record::Store;
-use lastmaker_core::resolve::Resolver;
 use lastmaker_core::sheet::{PortableFiles, Sheet};
 use lastmaker_core::text::Encoding;
 use lastmaker_core::tree::Scope;
@@ -64,22 +62,18 @@ impl ReadingArgs {
         let patience = (!self.patient).then(|| Duration::from_secs(PATIENCE));
         let resources = Resources::new(mebibytes(self.max_memory), patience);
         Ok(Setup {
-            max_document: mebibytes(self.max_document).min(resources.largest_document()),
-            resources,
-            resolver: Resolver::new(&sheet),
+            max_document: mebibytes(self.max_document),
             portable: sheet
                 .portable
                 .iter()
                 .map(said_portable)
                 .collect::<Result<_, _>>()?,
             ui,
-            sheet,
-            scope,
+            workspace: Workspace::new(sheet, scope).with_resources(resources),
             encoding: self.encoding.as_deref().map(encoding).transpose()?,
             thorough: false,
             jobs: 1,
             typed: Vec::new(),
-            looked_at: AtomicU64::new(0),
         })
     }
 }
@@ -142,22 +136,18 @@ pub(crate) struct ScanArgs {
 #[derive(Debug)]
 pub(crate) struct Setup {
     pub(crate) ui: Ui,
-    pub(crate) sheet: Sheet,
-    scope: Scope,
+    pub(crate) workspace: Workspace,
     pub(super) portable: Vec<SaidPortable>,
-    resolver: Resolver,
     encoding: Option<Encoding>,
     thorough: bool,
     max_document: u64,
-    resources: Resources,
     jobs: usize,
     /// Globs from the command line.
     typed: Vec<String>,
-    pub(crate) looked_at: AtomicU64,
 }
 
 impl ScanArgs {
-    /// Resources what was typed: reads the sheet, compiles the globs.
+    /// Takes what was typed: reads the sheet, compiles the globs.
     pub(crate) fn setup(&self, talk: &TalkArgs, records: Option<&Store>) -> Result<Setup, Failure> {
         let ui = talk.ui();
         let sheet = self.sheet.read(&ui, None)?;
@@ -209,31 +199,21 @@ pub(crate) fn scope(
 }
 
 impl Setup {
-    pub(crate) fn job(&self, history_files: bool, repair: bool) -> Job<'_> {
-        Job {
-            sheet: &self.sheet,
-            scope: &self.scope,
-            resolver: &self.resolver,
-            encoding: self.encoding,
-            thorough: self.thorough,
-            history_files,
-            repair,
-            existing_only: false,
-            kinds: &[],
-            portable: Portable::default(),
-            relative: RelativeReferences::Left,
-            max_document: self.max_document,
-            resources: &self.resources,
-            jobs: self.jobs,
-            looked_at: &self.looked_at,
-        }
+    /// Begins a run as the options have it.
+    pub(crate) fn job(&self) -> JobBuilder<'_> {
+        self.workspace
+            .job()
+            .encoding(self.encoding)
+            .thorough(self.thorough)
+            .max_document(self.max_document)
+            .threads(self.jobs)
     }
 
     /// Runs `work` over the files with a progress line, and says which globs matched nothing.
     pub(crate) fn watch<T>(&self, what: &'static str, work: impl FnOnce() -> T) -> T {
-        let done = self.ui.watch(what, &self.looked_at, None, work);
+        let done = self.ui.watch(what, self.workspace.looked_at(), None, work);
         let typed = |glob: &&str| self.typed.iter().any(|one| one == glob);
-        for glob in self.scope.unmatched().filter(typed) {
+        for glob in self.workspace.scope().unmatched().filter(typed) {
             self.ui.say(format!(
                 "No file or folder matches {}.",
                 quoted(&shown(glob))
@@ -244,17 +224,17 @@ impl Setup {
 
     /// Whether there are files to look at.
     pub(crate) fn looks_at_files(&self) -> bool {
-        !self.scope.paths.is_empty()
+        !self.workspace.scope().paths.is_empty()
     }
 
     /// Leaves a file or folder out of what is looked at.
     pub(crate) fn protect(&mut self, path: &Path) {
-        self.scope.protect(path);
+        self.workspace.scope_mut().protect(path);
     }
 
     /// Refuses to go on without moves.
     pub(crate) fn need_moves(&self) -> Result<(), Failure> {
-        if self.sheet.moves.is_empty() {
+        if self.workspace.sheet().moves.is_empty() {
             return Err(RewriteRefusal::NoMoves.into());
         }
         Ok(())

@@ -1,6 +1,6 @@
 //! What references are written as.
 
-use lastmaker_core::job::{Job, Portable, RelativeReferences};
+use lastmaker_core::job::{JobBuilder, Portable, RelativeReferences};
 
 use super::Setup;
 
@@ -23,19 +23,16 @@ pub(crate) struct SpellingArgs {
 }
 
 impl SpellingArgs {
-    /// A job as these options have it.
-    pub(crate) fn job<'d>(&self, setup: &'d Setup, job: Job<'d>) -> Job<'d> {
-        Job {
-            relative: match (self.absolute, self.relative) {
-                (true, _) => RelativeReferences::InFull,
-                (false, true) => RelativeReferences::Mended,
-                (false, false) => RelativeReferences::Left,
-            },
-            portable: Portable {
-                known: self.portable,
-                said: &setup.portable,
-            },
-            ..job
-        }
+    /// Has a run do as these options say.
+    pub(crate) fn apply<'d>(&self, setup: &'d Setup, job: JobBuilder<'d>) -> JobBuilder<'d> {
+        let relative = match (self.absolute, self.relative) {
+            (true, _) => RelativeReferences::InFull,
+            (false, true) => RelativeReferences::Mended,
+            (false, false) => RelativeReferences::Left,
+        };
+        job.relative(relative).portable(Portable {
+            known: self.portable,
+            said: &setup.portable,
+        })
     }
 }

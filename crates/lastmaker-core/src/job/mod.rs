@@ -1,5 +1,9 @@
 //! What every question over a tree needs to know.
 
+mod workspace;
+
+pub use workspace::{JobBuilder, Workspace};
+
 use std::io;
 use std::path::Path;
 use std::sync::atomic::AtomicU64;
@@ -49,8 +53,9 @@ pub enum RelativeReferences {
     InFull,
 }
 
-/// One run over a tree.
+/// One run over a tree, begun by [`Workspace::job`].
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Job<'a> {
     /// The moves, and what is seen where.
     pub sheet: &'a Sheet,
