@@ -46,6 +46,7 @@ impl<'a, A: Answer> Document<'a, A> {
 /// `survey`: which places the files name, and which of them exist.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct SurveyReport {
     /// Every distinct place, by root and name.
     pub places: Vec<PlaceCount>,
@@ -108,6 +109,7 @@ pub struct SurveyNode {
 /// `check`: what dangles, and the likeliest cure.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct CheckReport {
     /// What is judged and wants attention, and with `all` whatever dangles elsewhere.
     pub references: AllReferences,
@@ -128,6 +130,7 @@ pub struct CheckReport {
 /// The counts of a check.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct CheckTotals {
     /// Files looked at.
     pub files: u64,
@@ -169,6 +172,7 @@ impl Answer for CheckReport {
 /// `formats`: what is read and rewritten.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct FormatsReport {
     /// Every format, in the order in which they are tried.
     pub formats: Vec<About>,

@@ -7,6 +7,7 @@ use super::{Answer, LeftFile, is_zero};
 /// `bridge`: links at old places, those that there could be, and what was done with them.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct BridgeReport {
     /// The links, by move and old place.
     pub bridges: Vec<BridgeLine>,

@@ -10,6 +10,7 @@ use super::{Answer, FileName, LeftFile};
 /// `compare`: whether the copies are whole.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct CompareReport {
     /// Whether every pair is.
     pub whole: bool,

@@ -8,6 +8,7 @@ use super::Suggestion;
 /// What one move touches, and how many of its new places exist.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct MoveEvidence {
     /// The old place.
     pub from: String,
@@ -51,6 +52,7 @@ pub struct MissingFolder {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Cause {
     /// Their root is not to be seen from here.
     UnreachableRoot,
@@ -63,6 +65,7 @@ pub enum Cause {
 /// References that dangle, or cannot be checked, for one cause.
 #[derive(Clone, Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct DanglingGroup {
     /// The cause.
     pub cause: Cause,

@@ -7,6 +7,7 @@ use super::{Answer, FileName, Notice, Position, ReasonName, Standing, Suggestion
 /// `explain`: how one file is read.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct ExplainReport {
     /// The file.
     #[serde(flatten)]
@@ -50,6 +51,7 @@ impl Answer for ExplainReport {
 /// One reference, from its bytes to its place and back.
 #[derive(Clone, Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct ExplainedReference {
     /// Where it begins; none where the site says all.
     #[serde(flatten)]

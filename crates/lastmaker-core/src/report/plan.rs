@@ -7,6 +7,7 @@ use super::{Answer, LeftFile, MissingFolder, MoveEvidence, Reference, References
 /// `preview`: what a rewrite would change.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct PlanReport {
     /// The files that name an old place; machines read the references in them alone.
     #[serde(rename = "references", serialize_with = "in_one_list")]
@@ -24,7 +25,6 @@ pub struct PlanReport {
 }
 
 impl PlanReport {
-    /// Whether of a move less is there than should be.
     /// The same without its references.
     pub fn without_references(&self) -> Self {
         Self {
@@ -36,6 +36,7 @@ impl PlanReport {
         }
     }
 
+    /// Whether of a move less is there than should be.
     fn is_half_there(&self) -> bool {
         self.moves.iter().any(MoveEvidence::is_doubtful)
     }
@@ -65,6 +66,7 @@ fn in_one_list<S: Serializer>(files: &[PlannedFile], to: S) -> Result<S::Ok, S::
 
 /// A file that names an old place.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct PlannedFile {
     /// The format that read it.
     pub format: &'static str,
@@ -83,6 +85,7 @@ pub struct PlannedFile {
 /// The counts of a plan.
 #[derive(Clone, Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct PlanTotals {
     /// Files looked at.
     pub files: u64,
@@ -145,6 +148,7 @@ impl Answer for PlanReport {
 /// `rewrite`: the plan, and what was done.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct RewriteReport {
     /// What was planned.
     #[serde(flatten)]
@@ -159,9 +163,22 @@ pub struct RewriteReport {
     pub anyway: bool,
 }
 
+impl RewriteReport {
+    /// The same without its references.
+    pub fn without_references(&self) -> Self {
+        Self {
+            plan: self.plan.without_references(),
+            done: self.done.clone(),
+            failed: self.failed.clone(),
+            anyway: self.anyway,
+        }
+    }
+}
+
 /// What a rewrite did.
 #[derive(Clone, Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Done {
     /// The record that it made.
     pub record: String,

@@ -31,6 +31,7 @@ macro_rules! reasons {
         /// The short name of a reason, which never changes.
         #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
         #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+        #[non_exhaustive]
         pub enum ReasonName {
             $(#[doc = $sentence] #[serde(rename = $name)] $variant,)+
         }

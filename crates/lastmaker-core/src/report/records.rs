@@ -7,6 +7,7 @@ use super::{Answer, LeftFile};
 /// `restore`: what was put back.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct RestoreReport {
     /// The record whose originals they are.
     pub record: String,
@@ -76,6 +77,7 @@ impl Answer for RestoreReport {
 /// `history`: the records on this machine.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct HistoryReport {
     /// The records, the oldest first.
     pub records: Vec<RecordLine>,
@@ -145,6 +147,7 @@ impl Answer for HistoryReport {
 /// `history --forget`: what was removed.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct ForgetReport {
     /// The records that are gone.
     pub forgotten: Vec<String>,

@@ -75,6 +75,7 @@ pub struct Surroundings {
 /// One reference, as the contract has it.
 #[derive(Clone, Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Reference {
     /// The file.
     #[serde(flatten)]
@@ -178,6 +179,7 @@ impl Reference {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Notice {
     /// Importing the document makes the new name and leaves the old one in place.
     OldNameStays,
@@ -207,6 +209,7 @@ impl Notice {
 /// A file that is left as it is, or could not be looked at.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct LeftFile {
     /// The file.
     #[serde(flatten)]

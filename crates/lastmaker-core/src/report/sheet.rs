@@ -8,6 +8,7 @@ use super::Answer;
 /// `sheet`: what a sheet says, as it is understood.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct SheetReport {
     /// The file that it was read from.
     #[serde(skip_serializing_if = "Option::is_none")]

@@ -7,6 +7,7 @@ use super::{Answer, LeftFile};
 /// `trace`: the fewest moves that explain the most dangling references.
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct TraceReport {
     /// The moves, the one that explains most first.
     pub moves: Vec<TracedMove>,
@@ -24,6 +25,7 @@ pub struct TraceReport {
 /// The counts of a trace.
 #[derive(Clone, Copy, Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct TraceTotals {
     /// Files looked at.
     pub files: u64,

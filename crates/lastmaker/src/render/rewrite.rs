@@ -32,12 +32,7 @@ impl ForPeople for RewriteReport {
     }
 
     fn apart(&self) -> Option<Apart<'_>> {
-        let rest = Self {
-            plan: self.plan.without_references(),
-            done: self.done.clone(),
-            failed: self.failed.clone(),
-            anyway: self.anyway,
-        };
+        let rest = self.without_references();
         Some(Apart {
             references: Box::new(self.plan.references()),
             rest: serde_json::to_value(Document::of(&rest)).ok()?,
