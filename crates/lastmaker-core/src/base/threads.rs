@@ -5,6 +5,11 @@ use rayon::{ThreadPool, ThreadPoolBuilder};
 /// More threads than this bring nothing, and cost memory.
 pub(crate) const MOST: usize = 256;
 
+/// One thread for each processor that there is to be had.
+pub fn processors() -> usize {
+    std::thread::available_parallelism().map_or(1, usize::from)
+}
+
 /// Runs `work` with `jobs` threads, or as many as the system gives; with none of its own where it
 /// gives none.
 pub(crate) fn with_threads<T: Send>(jobs: usize, work: impl FnOnce() -> T + Send) -> T {

@@ -4,6 +4,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 
 use super::{Job, Portable, RelativeReferences};
 use crate::base::limits::Resources;
+use crate::base::threads::processors;
 use crate::resolve::Resolver;
 use crate::sheet::Sheet;
 use crate::text::Encoding;
@@ -97,7 +98,7 @@ impl Workspace {
             portable: Portable::default(),
             relative: RelativeReferences::Left,
             kinds: &[],
-            jobs: std::thread::available_parallelism().map_or(1, usize::from),
+            jobs: processors(),
             looked_at: &self.looked_at,
         })
     }

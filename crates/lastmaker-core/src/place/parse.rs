@@ -63,12 +63,7 @@ impl Place {
         let mut components = Vec::new();
         for name in names {
             let name: String = name.into();
-            if let Some(letter) = name.chars().find(|letter| letter.is_control()) {
-                return Err(PlaceFault::Control(letter as u32));
-            }
-            if name.contains(OPAQUE) {
-                return Err(PlaceFault::Noncharacter(OPAQUE as u32));
-            }
+            holds_letters_alone(&name)?;
             if matches!(name.as_str(), "" | "." | "..") || name.contains(separates) {
                 return Err(PlaceFault::NoName(name));
             }
@@ -94,14 +89,7 @@ impl Place {
         if written.is_empty() {
             return Err(PlaceFault::Empty);
         }
-        for letter in written.chars() {
-            if letter.is_control() {
-                return Err(PlaceFault::Control(letter as u32));
-            }
-            if letter == OPAQUE {
-                return Err(PlaceFault::Noncharacter(letter as u32));
-            }
-        }
+        holds_letters_alone(written)?;
         let (form, rest) = Form::strip(written);
         let not_absolute = || PlaceFault::NotAbsolute(written.to_owned());
         let (root, tail) = if let Some(unc) = rest.strip_unc {
@@ -145,6 +133,19 @@ impl Place {
             components: components.names,
         })
     }
+}
+
+/// Refuses what no name holds on any system.
+fn holds_letters_alone(text: &str) -> Result<(), PlaceFault> {
+    for letter in text.chars() {
+        if letter.is_control() {
+            return Err(PlaceFault::Control(letter as u32));
+        }
+        if letter == OPAQUE {
+            return Err(PlaceFault::Noncharacter(letter as u32));
+        }
+    }
+    Ok(())
 }
 
 /// Whether `letter` parts components in a Windows place.

@@ -6,6 +6,7 @@ use std::time::Duration;
 
 use lastmaker_core::answers::RewriteRefusal;
 use lastmaker_core::base::limits::Resources;
+use lastmaker_core::base::threads::processors;
 use lastmaker_core::job::{JobBuilder, SaidPortable, Workspace};
 use lastmaker_core::record::Store;
 use lastmaker_core::sheet::{PortableFiles, Sheet};
@@ -89,7 +90,7 @@ fn said_portable(portable: &PortableFiles) -> Result<SaidPortable, Failure> {
 
 /// How many threads are used: as many as were asked for, else one for each processor.
 pub(crate) fn threads(asked: Option<usize>) -> usize {
-    asked.unwrap_or_else(|| std::thread::available_parallelism().map_or(1, usize::from))
+    asked.unwrap_or_else(processors)
 }
 
 /// What is looked at, and how.

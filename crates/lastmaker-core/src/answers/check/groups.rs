@@ -70,10 +70,10 @@ impl Groups {
 
     /// Notes what is wanted for a reference that will be listed.
     pub(super) fn note(&mut self, job: &Job<'_>, told: &CheckedReference) {
-        self.wants_cures |= is_to_be_cured(&told.reference);
         if is_mistyped(told.reference.standing) {
             return;
         }
+        self.wants_cures |= is_to_be_cured(&told.reference);
         if let Some(new) = job.sheet.relocated(&told.place)
             && self.missing_of(job, &new).is_some()
         {
@@ -189,11 +189,9 @@ impl Groups {
             if some.is_empty() {
                 return all;
             }
-            let is_cured = |told: &CheckedReference| {
-                is_to_be_cured(&told.reference) && !is_mistyped(told.reference.standing)
+            let of_one = |(_, told): &(&FileName, CheckedReference)| {
+                is_to_be_cured(&told.reference).then(|| suggest(told))
             };
-            let of_one =
-                |(_, told): &(&FileName, CheckedReference)| is_cured(told).then(|| suggest(told));
             let found: Vec<Option<Vec<Suggestion>>> =
                 with_threads(job.jobs, || some.par_iter().map(of_one).collect());
             for ((name, mut told), found) in some.into_iter().zip(found) {
@@ -237,9 +235,10 @@ fn disk_fingerprint(place: &Place) -> u64 {
     fingerprint(place.disk_key().as_bytes())
 }
 
-/// Whether somebody will want to know what may be meant by a reference.
+/// Whether somebody will want to know what may be meant by a reference; of what is mistyped that is told already.
 fn is_to_be_cured(reference: &Reference) -> bool {
-    reference.target == Some(Target::Dangling) || !super::is_plain(reference.standing)
+    let wants = reference.target == Some(Target::Dangling) || !super::is_plain(reference.standing);
+    wants && !is_mistyped(reference.standing)
 }
 
 /// What may be meant by a place: what the sheet says of it, then what is found.
