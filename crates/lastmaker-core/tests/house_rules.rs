@@ -19,6 +19,8 @@ use syn::{Attribute, Block, ImplItemFn, Item, ItemFn, ItemUse, TraitItemFn, UseT
 
 /// Lines of a file at the most, tests left out.
 const LONGEST_FILE: usize = 500;
+/// Lines of a command at the most, its arguments included.
+const LONGEST_COMMAND: usize = 140;
 /// Lines of a function at the most, its head included.
 const LONGEST_FUNCTION: usize = 70;
 /// Lines of the inside of the function in the middle, if all are put in order.
@@ -425,6 +427,24 @@ fn files_have_one_subject() {
         .map(|source| format!("{}: {} lines", source.path.display(), source.lines))
         .collect();
     assert!(long.is_empty(), "{}", long.join("\n"));
+}
+
+#[test]
+fn a_command_is_its_arguments_one_call_and_an_exit_code() {
+    let runs = |source: &Source| {
+        let mut items = source.items.iter();
+        items.any(|item| matches!(item, Item::Fn(one) if one.sig.ident == "run"))
+    };
+    let all = sources("lastmaker").into_iter();
+    let commands: Vec<Source> = all
+        .filter(|source| source.module.first().is_some_and(|top| top == "commands"))
+        .filter(runs)
+        .collect();
+    assert!(commands.len() > 10, "only {} commands", commands.len());
+    for command in commands {
+        let (name, lines) = (command.path.display(), command.lines);
+        assert!(lines <= LONGEST_COMMAND, "{name}: {lines} lines");
+    }
 }
 
 /// The lengths of all functions of a file: of the whole, and of its inside.

@@ -5,6 +5,7 @@ use std::process::ExitCode;
 
 use lastmaker_core::answers::{ChangeFileFault, RestoreRefusal, RewriteRefusal};
 use lastmaker_core::record::RecordError;
+use lastmaker_core::resolve::UnseenFault;
 
 use crate::interrupt;
 
@@ -78,6 +79,19 @@ impl Failure {
             more: Vec::new(),
             help: Some(help.into()),
         }
+    }
+}
+
+impl From<UnseenFault> for Failure {
+    fn from(fault: UnseenFault) -> Self {
+        let help = match &fault {
+            UnseenFault::Missing(_) | UnseenFault::Dangling(_) => {
+                "check the spelling; nothing was looked at"
+            }
+            UnseenFault::Unseen(_) => "for example --seen-at 'D:\\=/media/old-disk'",
+            UnseenFault::NoFolder(_) => "name the folder that it is in",
+        };
+        Self::with_help(fault.to_string(), help)
     }
 }
 

@@ -3,6 +3,7 @@
 //! One file a command under `commands/`; what they share is in `shared`. All computation is
 //! in `lastmaker-core`.
 
+mod changing;
 mod commands;
 mod demo;
 mod drafting;

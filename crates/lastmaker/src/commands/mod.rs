@@ -4,7 +4,6 @@ pub(crate) mod bridge;
 pub(crate) mod check;
 pub(crate) mod compare;
 pub(crate) mod completions;
-mod deciding;
 pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod formats;

@@ -6,7 +6,6 @@ use lastmaker_core::answers::{TraceOptions, trace};
 use lastmaker_core::place::Place;
 use lastmaker_core::resolve::Resolver;
 
-use super::compare::unseen;
 use crate::drafting;
 use crate::exit::{CommandResult, Failure};
 use crate::render::{answer, count, grouped};
@@ -78,7 +77,7 @@ pub(crate) fn run(args: &TraceArgs, talk: &TalkArgs) -> CommandResult {
 fn folders(resolver: &Resolver, named: &[String]) -> Result<Vec<(Place, PathBuf)>, Failure> {
     let mut all = Vec::new();
     for written in named {
-        let folder = resolver.folder_named(written).map_err(unseen)?;
+        let folder = resolver.folder_named(written)?;
         let Some(place) = folder.place else {
             return Err(Failure::with_help(
                 format!("{written} is no place that a document could name"),

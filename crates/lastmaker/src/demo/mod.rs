@@ -2,6 +2,7 @@
 
 mod large;
 mod pause;
+mod walk;
 
 use std::path::{Path, PathBuf};
 
@@ -10,7 +11,8 @@ use include_dir::{Dir, include_dir};
 use crate::exit::Failure;
 
 pub(crate) use large::{LARGE_STEPS, lay_out_large};
-pub(crate) use pause::Pause;
+use pause::Pause;
+pub(crate) use walk::{Walk, say_what_next};
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 

@@ -3,6 +3,7 @@
 mod choice;
 mod extent;
 mod moved;
+mod plan;
 mod scan;
 mod spelling;
 mod talk;
@@ -15,6 +16,7 @@ use lastmaker_core::record::Store;
 pub(crate) use choice::ChoiceArgs;
 pub(crate) use extent::ExtentArgs;
 pub(crate) use moved::{AcceptArgs, SheetOptions};
+pub(crate) use plan::PlanArgs;
 pub(crate) use scan::{ReadingArgs, ScanArgs, Setup, scope, threads};
 pub(crate) use spelling::SpellingArgs;
 pub(crate) use talk::TalkArgs;

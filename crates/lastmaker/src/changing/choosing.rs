@@ -13,7 +13,7 @@ use crate::shared::TalkArgs;
 use crate::ui::{NAME, Ui, shown};
 
 /// What was decided.
-pub(super) enum Decision {
+pub(crate) enum Decision {
     /// The rewrite is made.
     Make,
     /// It is made for some files.
@@ -23,14 +23,14 @@ pub(super) enum Decision {
 }
 
 /// Where a doubt is accepted.
-pub(super) struct Accepted {
-    pub(super) file: String,
+pub(crate) struct Accepted {
+    pub(crate) file: String,
     at: Position,
 }
 
 impl Accepted {
     /// The site as a sheet names it, to which the file goes by this name.
-    pub(super) fn site(&self, file: &str) -> String {
+    pub(crate) fn site(&self, file: &str) -> String {
         format!("{file}:{}:{}", self.at.line, self.at.column)
     }
 }
@@ -39,7 +39,7 @@ impl Accepted {
 ///
 /// # Errors
 /// Where it is declined, or nobody can be asked.
-pub(super) fn decide(ui: &Ui, talk: &TalkArgs, prepared: &Prepared) -> Result<Decision, Failure> {
+pub(crate) fn decide(ui: &Ui, talk: &TalkArgs, prepared: &Prepared) -> Result<Decision, Failure> {
     let totals = prepared.totals();
     let nothing = || Failure::Declined("Nothing was changed.".to_owned());
     if !ui.can_ask() {
