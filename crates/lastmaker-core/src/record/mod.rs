@@ -52,7 +52,8 @@ pub use settle::{settle, sweep};
 pub use step::Step;
 pub use store::{Beginning, Record, RecordState, Rewrites, Store, is_name, is_record};
 pub use system::belongings::Belongings;
-pub use system::link::{LinkKind, hash_link, kind_of_link, link_target, target_from};
+pub use system::kind_of_link;
+pub use system::link::{LinkKind, hash_link, link_target, target_from};
 pub use writer::{RecordWriter, Watch};
 pub use written::{PathText, RawText};
 

@@ -7,7 +7,8 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
-use super::system::link::{LinkKind, link_target, new_link, remove_link};
+use super::system::link::{LinkKind, link_target};
+use super::system::{new_link, remove_link};
 use super::written::PathText;
 use crate::base::platform::letters;
 

@@ -12,7 +12,7 @@ use super::roots::Roots;
 use super::system::folder::create_private;
 use super::written::PathText;
 use super::{RecordError, RecordWriter};
-use crate::base::platform::private_folders;
+use crate::base::platform::{private_files, private_folders};
 use crate::sheet::Move;
 
 /// Name of the file that is locked while a record is written.
@@ -264,13 +264,8 @@ fn create_folder(folder: &Path) -> io::Result<()> {
 /// Locks a record for writing.
 pub(super) fn lock(folder: &Path, id: &str) -> Result<File, RecordError> {
     let path = folder.join(LOCK_NAME);
-    let mut options = fs::OpenOptions::new();
+    let mut options = private_files();
     options.create(true).truncate(false).write(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::OpenOptionsExt;
-        options.mode(0o600);
-    }
     let file = options
         .open(&path)
         .map_err(RecordError::io(&path, "cannot be made"))?;

@@ -4,6 +4,8 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
+use crate::base::platform::path_from;
+
 /// A path, also one that is no Unicode.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(untagged)]
@@ -28,13 +30,9 @@ impl PathText {
     pub fn to_path(&self) -> PathBuf {
         match self {
             Self::Text(text) => PathBuf::from(text),
-            #[cfg(unix)]
-            Self::Bytes(bytes) => {
-                use std::os::unix::ffi::OsStrExt;
-                PathBuf::from(std::ffi::OsStr::from_bytes(bytes))
-            }
-            #[cfg(not(unix))]
-            Self::Bytes(bytes) => PathBuf::from(String::from_utf8_lossy(bytes).into_owned()),
+            // Another system's record.
+            Self::Bytes(bytes) => path_from(bytes)
+                .unwrap_or_else(|| PathBuf::from(String::from_utf8_lossy(bytes).into_owned())),
         }
     }
 }

@@ -5,6 +5,7 @@ use std::io::{Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
 
 use super::{Line, MANIFEST_NAME};
+use crate::base::platform::private_files;
 use crate::record::RecordError;
 
 /// A manifest that is being added to.
@@ -19,12 +20,12 @@ pub(in crate::record) struct ManifestWriter {
 impl ManifestWriter {
     /// Begins the manifest of a new record.
     pub(in crate::record) fn begin(folder: &Path) -> Result<Self, RecordError> {
-        Self::open(folder, OpenOptions::new().create_new(true))
+        Self::open(folder, private_files().create_new(true))
     }
 
     /// Goes on with one, behind its last whole line.
     pub(in crate::record) fn go_on(folder: &Path) -> Result<Self, RecordError> {
-        let mut writer = Self::open(folder, &mut OpenOptions::new())?;
+        let mut writer = Self::open(folder, &mut private_files())?;
         let text =
             std::fs::read(&writer.path).map_err(RecordError::io(&writer.path, "cannot be read"))?;
         writer.length = memchr::memrchr(b'\n', &text).map_or(0, |at| at as u64 + 1);
@@ -37,11 +38,6 @@ impl ManifestWriter {
     fn open(folder: &Path, options: &mut OpenOptions) -> Result<Self, RecordError> {
         let path = folder.join(MANIFEST_NAME);
         options.write(true);
-        #[cfg(unix)]
-        {
-            use std::os::unix::fs::OpenOptionsExt;
-            options.mode(0o600);
-        }
         let file = options
             .open(&path)
             .map_err(RecordError::io(&path, "cannot be written"))?;

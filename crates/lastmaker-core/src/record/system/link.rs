@@ -6,6 +6,8 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 
+use crate::base::platform::path_from;
+
 /// What sort of link it is. Only Windows has more than one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
@@ -40,92 +42,6 @@ pub(in crate::record) fn bytes_of(target: &Path) -> &[u8] {
 /// # Errors
 /// Where they are no path on this system.
 pub fn target_from(bytes: &[u8]) -> io::Result<PathBuf> {
-    #[cfg(unix)]
-    {
-        use std::os::unix::ffi::OsStrExt;
-        Ok(PathBuf::from(std::ffi::OsStr::from_bytes(bytes)))
-    }
-    #[cfg(not(unix))]
-    {
-        let text = std::str::from_utf8(bytes);
-        text.map(PathBuf::from)
-            .map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "the target is no Unicode"))
-    }
-}
-
-/// What sort of link is at `path`.
-///
-/// # Errors
-/// As the system says.
-pub fn kind_of_link(path: &Path) -> io::Result<LinkKind> {
-    #[cfg(windows)]
-    {
-        use std::os::windows::fs::FileTypeExt;
-        let kind = fs::symlink_metadata(path)?.file_type();
-        if junction::exists(path).unwrap_or(false) {
-            return Ok(LinkKind::Junction);
-        }
-        Ok(if kind.is_symlink_dir() {
-            LinkKind::Folder
-        } else {
-            LinkKind::Symbolic
-        })
-    }
-    #[cfg(not(windows))]
-    {
-        let _ = path;
-        Ok(LinkKind::Symbolic)
-    }
-}
-
-/// Makes a new link at `path`.
-///
-/// # Errors
-/// As the system says; symbolic links need a right that users often lack.
-#[cfg(not(windows))]
-pub(in crate::record) fn new_link(_: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
-    std::os::unix::fs::symlink(target, path)
-}
-
-/// Takes a link away, whatever it leads to.
-///
-/// # Errors
-/// As the system says.
-#[cfg(not(windows))]
-pub(in crate::record) fn remove_link(_: LinkKind, path: &Path) -> io::Result<()> {
-    fs::remove_file(path)
-}
-
-/// Takes a link away, whatever it leads to.
-///
-/// # Errors
-/// As the system says.
-#[cfg(windows)]
-pub(in crate::record) fn remove_link(kind: LinkKind, path: &Path) -> io::Result<()> {
-    match kind {
-        LinkKind::Symbolic => fs::remove_file(path),
-        LinkKind::Folder | LinkKind::Junction => fs::remove_dir(path),
-    }
-}
-
-/// Makes a new link at `path`.
-///
-/// # Errors
-/// As the system says; symbolic links need a right that users often lack.
-#[cfg(windows)]
-pub(in crate::record) fn new_link(kind: LinkKind, target: &Path, path: &Path) -> io::Result<()> {
-    use std::os::windows::fs::{symlink_dir, symlink_file};
-    match kind {
-        LinkKind::Symbolic => symlink_file(target, path),
-        LinkKind::Folder => symlink_dir(target, path),
-        LinkKind::Junction => {
-            let there = fs::symlink_metadata(path).is_ok();
-            junction::create(target, path).inspect_err(|_| {
-                // Where it cannot become a junction, the folder that was made for it stays.
-                if !there {
-                    let _ = fs::remove_dir(path);
-                }
-            })
-        }
-    }
+    let not_unicode = || io::Error::new(io::ErrorKind::InvalidData, "the target is no Unicode");
+    path_from(bytes).ok_or_else(not_unicode)
 }

@@ -4,23 +4,15 @@
 //! Everything that makes, exchanges, joins or removes a user's file goes through one. The path
 //! that it is opened by is canonical: where a link stands on the way now, it is another folder.
 
-#[cfg(unix)]
-mod unix;
-#[cfg(windows)]
-mod windows;
-
 use std::ffi::{OsStr, OsString};
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-#[cfg(unix)]
-pub(in crate::record) use unix::{Folder, aside, is_in_use};
-#[cfg(windows)]
-pub(in crate::record) use windows::{Folder, aside, is_in_use};
-
 use super::link::hash_link;
-use crate::base::platform::private_folders;
+pub(in crate::record) use super::this::folder::{Folder, aside, is_in_use};
+use super::this::folder::{LOOP, NAMES_ARE_SYNCED, NO_MORE_FILES};
+use crate::base::platform::{private_files, private_folders};
 
 impl Folder {
     /// The hash of a file's content, or of where a link leads.
@@ -100,24 +92,15 @@ pub(in crate::record) fn open_parent(path: &Path) -> io::Result<(Folder, OsStrin
 /// that something else is in its place.
 pub(in crate::record) fn is_other_folder(error: &io::Error) -> bool {
     use io::ErrorKind::{NotADirectory, NotFound};
-    let is_link = cfg!(unix) && error.raw_os_error() == Some(LOOP);
+    let is_link = error.raw_os_error().is_some_and(|code| LOOP == Some(code));
     matches!(error.kind(), NotFound | NotADirectory) || is_link
 }
 
-/// What the system says of a link that must not be followed.
-#[cfg(unix)]
-const LOOP: i32 = rustix::io::Errno::LOOP.raw_os_error();
-#[cfg(not(unix))]
-const LOOP: i32 = 0;
-
 /// Whether a failure means that this process, or the system, can open no more files now.
 pub(in crate::record) fn is_out_of_descriptors(error: &io::Error) -> bool {
-    // EMFILE and ENFILE; ERROR_TOO_MANY_OPEN_FILES.
-    match error.raw_os_error() {
-        Some(code) if cfg!(unix) => matches!(code, 23 | 24),
-        Some(code) if cfg!(windows) => code == 4,
-        _ => false,
-    }
+    error
+        .raw_os_error()
+        .is_some_and(|code| NO_MORE_FILES.contains(&code))
 }
 
 /// Makes a folder that only its owner may enter, and those above it that are missing; what they
@@ -160,7 +143,9 @@ pub(in crate::record) fn sync_names(folder: &Path) -> io::Result<()> {
 /// # Errors
 /// As the system says.
 pub(in crate::record) fn names_to_sync(folder: &Path) -> io::Result<Option<std::fs::File>> {
-    cfg!(unix).then(|| std::fs::File::open(folder)).transpose()
+    NAMES_ARE_SYNCED
+        .then(|| std::fs::File::open(folder))
+        .transpose()
 }
 
 /// Makes a new file in a folder of ours that only its owner may read, for writing.
@@ -168,14 +153,7 @@ pub(in crate::record) fn names_to_sync(folder: &Path) -> io::Result<Option<std::
 /// # Errors
 /// As the system says.
 pub(in crate::record) fn create_own(path: &Path) -> io::Result<std::fs::File> {
-    let mut options = std::fs::OpenOptions::new();
-    options.write(true).create_new(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::OpenOptionsExt;
-        options.mode(0o600);
-    }
-    options.open(path)
+    private_files().write(true).create_new(true).open(path)
 }
 
 /// The path of `name` in `folder`, as people are told it.

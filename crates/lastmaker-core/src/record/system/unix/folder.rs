@@ -16,6 +16,14 @@ use rustix::io::{Errno, retry_on_intr};
 
 use crate::record::LinkKind;
 
+/// What the system says of a link that must not be followed.
+pub(in crate::record) const LOOP: Option<i32> = Some(Errno::LOOP.raw_os_error());
+/// What the system says where this process, or the system itself, can open no more files.
+pub(in crate::record) const NO_MORE_FILES: [i32; 2] =
+    [Errno::MFILE.raw_os_error(), Errno::NFILE.raw_os_error()];
+/// Whether the names of a folder are to be synced apart from its files.
+pub(in crate::record) const NAMES_ARE_SYNCED: bool = true;
+
 /// A folder that is held.
 #[derive(Debug)]
 pub(in crate::record) struct Folder {

@@ -15,10 +15,16 @@ use windows_sys::Win32::Storage::FileSystem::{
 
 use crate::base::platform::OpenElsewhere;
 use crate::record::LinkKind;
-use crate::record::system::link;
 
 /// `ERROR_SHARING_VIOLATION`.
 const SHARING: i32 = 32;
+
+/// What the system says of a link that must not be followed: nothing of its own.
+pub(in crate::record) const LOOP: Option<i32> = None;
+/// `ERROR_TOO_MANY_OPEN_FILES`.
+pub(in crate::record) const NO_MORE_FILES: [i32; 1] = [4];
+/// Whether the names of a folder are to be synced apart from its files.
+pub(in crate::record) const NAMES_ARE_SYNCED: bool = false;
 
 /// A folder that is held.
 #[derive(Debug)]
@@ -109,7 +115,7 @@ impl Folder {
     /// # Errors
     /// As the system says.
     pub(in crate::record) fn kind_of_link(&self, name: &OsStr) -> io::Result<LinkKind> {
-        link::kind_of_link(&self.path.join(name))
+        super::kind_of_link(&self.path.join(name))
     }
 
     /// Whether there is anything of this name.
@@ -152,7 +158,7 @@ impl Folder {
         target: &Path,
         name: &OsStr,
     ) -> io::Result<()> {
-        link::new_link(kind, target, &self.path.join(name))
+        super::new_link(kind, target, &self.path.join(name))
     }
 
     /// Gives a new link the owner of the one called `model`; here it is whoever makes it.
