@@ -84,7 +84,7 @@ fn parts(container: &dyn Container, bytes: &[u8]) -> Option<Vec<Vec<u8>>> {
     let read = container.read(source, &mut |part| {
         all.push(match part.holding {
             PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => bytes.to_vec(),
-            PartContent::Unreadable(why) => why.into_bytes(),
+            PartContent::Unreadable(why) => why.to_string().into_bytes(),
         });
         Ok(())
     });

@@ -6,7 +6,9 @@
 
 use std::ops::Range;
 
-use super::{Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source};
+use super::{
+    Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, RefusedPart, Source,
+};
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits};
@@ -86,11 +88,10 @@ impl Container for Bencode {
         for part in new {
             let found = all.get(part.part).ok_or_else(damaged)?;
             if found.key {
-                return Err(LiftFault::Parts(vec![(
+                return Err(LiftFault::Parts(vec![RefusedPart::new(
                     part.part,
                     Refused::Doubtful,
-                    "it is a key of a dictionary that is kept sorted, by which programs find it"
-                        .to_owned(),
+                    "it is a key of a dictionary that is kept sorted, by which programs find it",
                 )]));
             }
             edits.push(Edit {
@@ -102,12 +103,12 @@ impl Container for Bencode {
                 with: part.content.clone(),
             });
         }
-        Edits::new(edits).map_err(|_| LiftFault::Whole("its strings overlap".to_owned()))
+        Edits::new(edits).map_err(|_| Fault::Overlap("strings").into())
     }
 }
 
 fn damaged() -> Fault {
-    Fault::because("it is damaged: its counts do not fit its strings")
+    Fault::Damaged("it is damaged: its counts do not fit its strings")
 }
 
 /// Every string, in order; none if the data is not bencoded to its end.

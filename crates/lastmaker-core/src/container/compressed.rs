@@ -166,13 +166,12 @@ impl Container for Compressed {
         let taken = self.take_apart(bytes, budget.left())?;
         let packed = self
             .pack(&bytes[taken.stream.clone()], bytes, &new.content)
-            .map_err(|error| Fault(format!("it cannot be packed anew: {error}")))?;
+            .map_err(|error| Fault::Unpacked(error.to_string()))?;
         let mut edits = vec![Edit {
             span: taken.stream.clone(),
             with: packed,
         }];
-        let length = u32::try_from(new.content.len())
-            .map_err(|_| Fault::because("it would be too large for its own count of its length"))?;
+        let length = u32::try_from(new.content.len()).map_err(|_| Fault::Uncountable)?;
         match self.method {
             Method::Gzip => {
                 let mut crc = Crc::new();
@@ -198,7 +197,7 @@ impl Container for Compressed {
             }
             _ => {}
         }
-        Edits::new(edits).map_err(|_| LiftFault::Whole("its parts overlap".to_owned()))
+        Edits::new(edits).map_err(|_| Fault::Overlap("parts").into())
     }
 }
 
@@ -334,7 +333,7 @@ impl Compressed {
 const XZ_MEMORY: u64 = 256 << 20;
 
 fn damaged() -> Fault {
-    Fault::because("it is cut short or damaged: it does not unpack")
+    Fault::Damaged("it is cut short or damaged: it does not unpack")
 }
 
 /// What `reader` yields, if that is not more than `most` bytes.

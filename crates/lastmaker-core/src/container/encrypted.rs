@@ -32,6 +32,6 @@ impl Container for Encrypted {
     }
 
     fn read(&self, _source: Source<'_>, _each: &mut Each<'_>) -> Result<(), Fault> {
-        Err(Fault::because(UNREAD))
+        Err(Fault::Encrypted(UNREAD))
     }
 }

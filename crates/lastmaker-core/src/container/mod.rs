@@ -12,12 +12,15 @@ mod bytes;
 mod compressed;
 mod database;
 mod encrypted;
+mod fault;
 mod pdf;
 mod property_list;
 mod shortcut;
 
 use std::cell::Cell;
 use std::ops::Range;
+
+pub use fault::{Fault, LiftFault, Refused, RefusedPart};
 
 use crate::about::About;
 use crate::base::limits::Limits;
@@ -51,7 +54,7 @@ pub enum PartContent<'a> {
         run: Option<RunAt>,
     },
     /// Something that cannot be read, and why; the other parts can.
-    Unreadable(String),
+    Unreadable(Fault),
 }
 
 /// Where a run of letters is among bytes of no known structure.
@@ -98,42 +101,6 @@ pub struct NewPart {
     pub content: Vec<u8>,
 }
 
-/// Why a container is not read, or not rewritten: a sentence for people.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Fault(pub String);
-
-impl Fault {
-    fn because(why: impl Into<String>) -> Self {
-        Self(why.into())
-    }
-}
-
-/// How a part stands that cannot have its new content.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Refused {
-    /// Another entry would become the same.
-    Collision,
-    /// The structure around it does not allow it.
-    Sealed,
-    /// Something beside it depends on it in a way that is not known.
-    Doubtful,
-}
-
-/// Why new contents are not lifted.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum LiftFault {
-    /// Some parts must stay as they are; the others may be tried again without them.
-    Parts(Vec<(usize, Refused, String)>),
-    /// Nothing can be changed.
-    Whole(String),
-}
-
-impl From<Fault> for LiftFault {
-    fn from(fault: Fault) -> Self {
-        Self::Whole(fault.0)
-    }
-}
-
 /// How much may still be unpacked of one file, in bytes, whatever the depth.
 #[derive(Debug)]
 pub struct Budget {
@@ -161,9 +128,7 @@ impl Budget {
     /// Refuses to go on when the time is over.
     pub(crate) fn has_time(&self) -> Result<(), Fault> {
         if self.limits.is_late() {
-            Err(Fault::because(
-                "reading it takes longer than one file may; --patient gives it the time",
-            ))
+            Err(Fault::Late)
         } else {
             Ok(())
         }
@@ -191,10 +156,9 @@ impl Budget {
     }
 
     fn exceeded(&self) -> Fault {
-        Fault(format!(
-            "unpacked it is larger than {} MiB, so it is not read; --max-document raises that",
-            self.most >> 20
-        ))
+        Fault::TooLarge {
+            most: self.most >> 20,
+        }
     }
 }
 
@@ -247,7 +211,7 @@ pub trait Container: Sync {
     /// # Errors
     /// Where some of the parts, or all, must stay as they are.
     fn lift(&self, _source: Source<'_>, _new: &[NewPart]) -> Result<ByteEdits, LiftFault> {
-        Err(LiftFault::Whole("it is never changed".to_owned()))
+        Err(Fault::OnlyRead.into())
     }
 
     /// Whether the parts come in the same order when some have new contents.

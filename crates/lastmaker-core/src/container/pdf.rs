@@ -39,7 +39,7 @@ impl Container for Pdf {
     fn read(&self, source: Source<'_>, each: &mut Each<'_>) -> Result<(), Fault> {
         let Source { bytes, budget, .. } = source;
         if is_encrypted(bytes) {
-            return Err(Fault::because(
+            return Err(Fault::Encrypted(
                 "it is encrypted, so its links cannot be read; open it in its program to see them",
             ));
         }

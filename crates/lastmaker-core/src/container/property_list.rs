@@ -8,7 +8,9 @@
 use std::collections::HashMap;
 
 use super::bytes::big;
-use super::{Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source};
+use super::{
+    Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, RefusedPart, Source,
+};
 use crate::about::About;
 use crate::format::{Step, site_text};
 use crate::layer::{ByteEdits, Edit, Edits, splice};
@@ -141,18 +143,17 @@ impl Container for PropertyList {
             if uses.get(&index).is_some_and(|used| used.key)
                 && self.collides(bytes, &tables, index, &part.content)
             {
-                return Err(LiftFault::Parts(vec![(
+                return Err(LiftFault::Parts(vec![RefusedPart::new(
                     part.part,
                     Refused::Collision,
-                    "another key has the new name already".to_owned(),
+                    "another key has the new name already",
                 )]));
             }
             let span = object.at..object.start + object.length(tables.reference);
             let with = write(object.kind, &part.content).ok_or_else(damaged)?;
             edits.push(Edit { span, with });
         }
-        let edits: ByteEdits = Edits::new(edits)
-            .map_err(|_| Fault::because("its objects overlap, as no program writes them"))?;
+        let edits: ByteEdits = Edits::new(edits).map_err(|_| Fault::Overlap("objects"))?;
         let old_end = tables.table;
         let body = splice(&bytes[..old_end], &edits);
         // Offsets grow wider when the file does.
@@ -176,7 +177,7 @@ impl Container for PropertyList {
             span: old_end..bytes.len(),
             with: tail,
         });
-        Edits::new(all).map_err(|_| LiftFault::Whole("its objects overlap".to_owned()))
+        Edits::new(all).map_err(|_| Fault::Overlap("objects").into())
     }
 }
 
@@ -205,7 +206,7 @@ impl PropertyList {
 }
 
 fn damaged() -> Fault {
-    Fault::because("the property list is cut short or damaged: its tables do not fit its objects")
+    Fault::Damaged("the property list is cut short or damaged: its tables do not fit its objects")
 }
 
 /// A string's text; what is no letter becomes opaque.

@@ -8,8 +8,8 @@ use super::*;
 use crate::layer::splice;
 
 /// The strings and documents of a container, each with the way to it.
-fn parts(bytes: &[u8], name: &str) -> Result<Vec<(String, Vec<u8>)>, String> {
-    let container = recognise(bytes, name).ok_or("no container")?;
+fn parts(bytes: &[u8], name: &str) -> Result<Vec<(String, Vec<u8>)>, Fault> {
+    let container = recognise(bytes, name).ok_or(Fault::Damaged("no container"))?;
     let mut all = Vec::new();
     let budget = Budget::new(1 << 22);
     let read = container.read(
@@ -23,14 +23,13 @@ fn parts(bytes: &[u8], name: &str) -> Result<Vec<(String, Vec<u8>)>, String> {
                 PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => {
                     bytes.to_vec()
                 }
-                PartContent::Unreadable(why) => why.into_bytes(),
+                PartContent::Unreadable(why) => why.to_string().into_bytes(),
             };
             all.push((part.way.to_owned(), content));
             Ok(())
         },
     );
-    read.map_err(|fault| fault.0)?;
-    Ok(all)
+    read.map(|()| all)
 }
 
 /// The container with new contents for the parts that `change` gives some.
@@ -40,7 +39,7 @@ fn lifted(
     change: impl Fn(&str, &[u8]) -> Option<Vec<u8>>,
 ) -> Result<Vec<u8>, LiftFault> {
     let container = recognise(bytes, name).unwrap();
-    let all = parts(bytes, name).map_err(LiftFault::Whole)?;
+    let all = parts(bytes, name)?;
     let new: Vec<NewPart> = all
         .iter()
         .enumerate()
@@ -339,7 +338,7 @@ fn property_lists_grow_their_offsets_and_keep_keys_apart() {
     // `root` and the key of the same name are one object, which may not become another key.
     let change = |_: &str, was: &[u8]| was.ends_with(b"\\Sheets").then(|| b"count".to_vec());
     let refused = lifted(&bytes, "a.plist", change);
-    assert!(matches!(refused, Err(LiftFault::Parts(parts)) if parts[0].1 == Refused::Collision));
+    assert!(matches!(refused, Err(LiftFault::Parts(parts)) if parts[0].how == Refused::Collision));
 }
 
 #[test]

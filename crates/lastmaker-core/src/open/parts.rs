@@ -303,7 +303,7 @@ impl<V: Visitor> Walk<'_, V> {
         });
         let fault = read.err();
         if let Some(fault) = &fault {
-            self.left.add(nest.way, &fault.0);
+            self.left.add(nest.way, &fault.to_string());
         }
         self.visitor.container(Group {
             container,
@@ -322,7 +322,7 @@ impl<V: Visitor> Walk<'_, V> {
         nest: Nest<'_>,
     ) -> Option<V::Made> {
         if let PartContent::Unreadable(why) = &part.holding {
-            self.left.add("", why);
+            self.left.add("", &why.to_string());
             return None;
         }
         if !self.visitor.wants(&part.holding) {

@@ -5,7 +5,6 @@ mod lines;
 
 pub use doing::{take_away, take_back};
 
-use std::collections::HashMap;
 use std::fs;
 
 use crate::bridge::script::{Task, script};
@@ -18,7 +17,7 @@ use crate::record::Rewrites;
 use crate::report::{BridgeReport, LeftFile, Standing, Target};
 use crate::tree::Scope;
 
-use super::check::{CheckOptions, check};
+use super::check::{CheckOptions, each_wanting};
 
 /// What the files of a job ask of links.
 #[derive(Debug, Default)]
@@ -34,29 +33,17 @@ pub struct Asked {
 
 /// Looks for the references of the job's scope that name old places.
 pub fn asked(job: &Job<'_>, rewrites: &Rewrites) -> Asked {
-    let report = check(
-        job,
-        &CheckOptions {
-            all: false,
-            relative: false,
-            rewrites,
-            indexed: job.looked_at,
-        },
-    );
-    let mut asked = Asked {
-        left: report.left,
-        ..Asked::default()
+    let options = CheckOptions {
+        all: false,
+        relative: false,
+        rewrites,
+        indexed: job.looked_at,
     };
-    let mut files = HashMap::new();
-    for reference in report.references.iter() {
-        let Ok(old) = Place::parse(&reference.place) else {
-            continue;
-        };
+    let mut asked = Asked::default();
+    let left = each_wanting(job, &options, |file, reference, old| {
         if reference.new_place.is_none() {
-            continue;
+            return;
         }
-        let next = files.len();
-        let file = *files.entry(reference.file.shown.clone()).or_insert(next);
         let need = Need { old, file };
         asked.naming.push(need.clone());
         match reference.standing {
@@ -68,7 +55,8 @@ pub fn asked(job: &Job<'_>, rewrites: &Rewrites) -> Asked {
             _ if reference.new_target == Some(Target::Dangling) => asked.beyond_help += 1,
             _ => asked.needs.push(need),
         }
-    }
+    });
+    asked.left = left;
     asked
 }
 

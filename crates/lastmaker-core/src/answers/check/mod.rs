@@ -11,10 +11,12 @@ use std::sync::atomic::AtomicU64;
 use crate::job::Job;
 use crate::place::Place;
 use crate::record::Rewrites;
-use crate::report::{AllReferences, CheckReport, CheckTotals, Reference, Standing, Target};
+use crate::report::{
+    AllReferences, CheckReport, CheckTotals, LeftFile, Reference, Standing, Target,
+};
 use crate::resolve::Evidence;
 use crate::scan::Finder;
-use crate::tree::Sieve;
+use crate::tree::{Sieve, Walked};
 
 use groups::Groups;
 use reading::{Checked, check_file};
@@ -35,8 +37,8 @@ pub struct CheckOptions<'a> {
     pub indexed: &'a AtomicU64,
 }
 
-/// Checks every reference of the job's scope.
-pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
+/// Looks at every reference of the job's scope, file by file.
+fn look(job: &Job<'_>, options: &CheckOptions<'_>) -> Walked<Checked> {
     let variables = job.variables_now();
     let finder = Finder {
         variables: &variables,
@@ -44,10 +46,43 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
     // What no move speaks of is one count, of the files that are read anyway.
     let thorough = job.thorough || options.all || options.relative;
     let sieve = Sieve::of_both_sides(job.sheet, thorough);
-    let walked = job.walk(&sieve, |entry| {
+    job.walk(&sieve, |entry| {
         let checked = check_file(job, options, finder, entry)?;
         Ok((!checked.is_empty()).then_some(checked))
-    });
+    })
+}
+
+/// Shows each reference that wants attention where the sheet has a say, with the number of its file; gives what is
+/// not read. What is in logs and backups is passed over.
+pub(super) fn each_wanting(
+    job: &Job<'_>,
+    options: &CheckOptions<'_>,
+    mut each: impl FnMut(usize, Reference, Place),
+) -> Vec<LeftFile> {
+    let walked = look(job, options);
+    let mut left = walked.left();
+    for (file, checked) in walked.items.into_iter().enumerate() {
+        left.extend(checked.left);
+        if checked.history {
+            continue;
+        }
+        for told in checked.told.iter() {
+            let known = count(
+                &mut CheckTotals::default(),
+                &told.reference,
+                !told.of_sheet || job.sheet.moves.is_empty(),
+            );
+            if known.is_listed(options, &told.reference) {
+                each(file, told.reference, told.place);
+            }
+        }
+    }
+    left
+}
+
+/// Checks every reference of the job's scope.
+pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
+    let walked = look(job, options);
     let mut report = CheckReport {
         references: AllReferences::default(),
         groups: Vec::new(),

@@ -35,11 +35,11 @@ struct End {
 }
 
 fn cut() -> Fault {
-    Fault::because("the archive is cut short or damaged: it has no directory at its end")
+    Fault::Damaged("the archive is cut short or damaged: it has no directory at its end")
 }
 
 fn damaged() -> Fault {
-    Fault::because("the archive is damaged: its directory does not fit its members")
+    Fault::Damaged("the archive is damaged: its directory does not fit its members")
 }
 
 impl End {
@@ -53,9 +53,7 @@ impl End {
             pointers: Vec::new(),
         };
         if u16_at(bytes, at + 4) != Some(0) && u16_at(bytes, at + 4) != Some(0xFFFF) {
-            return Err(Fault::because(
-                "it is one piece of an archive in several pieces",
-            ));
+            return Err(Fault::OneOfSeveral);
         }
         let locator = at.checked_sub(20);
         match locator.filter(|at| bytes[*at..].starts_with(b"PK\x06\x07")) {
@@ -95,9 +93,7 @@ impl Directory {
         let pointers = end.pointers.into_iter().chain([(end.offset, None)]);
         let pointers = pointers.map(|(field, target)| (field, target.unwrap_or(start)));
         if end.count as usize > MOST_MEMBERS {
-            return Err(Fault::because(
-                "it has more than a million members, so it is not read",
-            ));
+            return Err(Fault::TooManyMembers);
         }
         let mut directory = Self {
             members: Vec::new(),
@@ -112,9 +108,7 @@ impl Directory {
             at = next;
         }
         if directory.overlaps(start) {
-            Err(Fault::because(
-                "its members overlap, as no program writes them, so it is not read",
-            ))
+            Err(Fault::Overlap("members"))
         } else {
             Ok(directory)
         }

@@ -32,9 +32,7 @@ impl Field {
     /// The edit that puts `value` here.
     pub(super) fn set(self, value: u64) -> Result<Edit, Fault> {
         if self.width < 8 && value >> (8 * self.width) != 0 {
-            return Err(Fault::because(
-                "it would grow beyond what its directory can tell; it is left as it is",
-            ));
+            return Err(Fault::Uncountable);
         }
         Ok(Edit {
             span: self.at..self.at + self.width,

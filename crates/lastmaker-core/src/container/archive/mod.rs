@@ -70,9 +70,10 @@ impl Container for Archive {
                     cut: member.name.ends_with(".xml"),
                 },
                 Err(Refusal::Spent(fault)) => return Err(fault.clone()),
-                Err(Refusal::Member(why)) => {
-                    PartContent::Unreadable(format!("its member {} {why}", shown(&member.name)))
-                }
+                Err(Refusal::Member(why)) => PartContent::Unreadable(Fault::Member {
+                    name: shown(&member.name),
+                    why: why.clone(),
+                }),
             };
             each(Part {
                 way: &member.name,
@@ -92,7 +93,7 @@ impl Container for Archive {
             let member = directory
                 .members
                 .get(part.part)
-                .ok_or_else(|| Fault::because("it has fewer members than were read"))?;
+                .ok_or_else(|| Fault::FewerParts)?;
             let packed = pack(member, &part.content)?;
             let mut crc = Crc::new();
             crc.update(&part.content);
@@ -125,7 +126,7 @@ impl Container for Archive {
             .into_iter()
             .filter(|edit| bytes.get(edit.span.clone()) != Some(&edit.with[..]))
             .collect();
-        Edits::new(edits).map_err(|_| LiftFault::Whole("its members overlap".to_owned()))
+        Edits::new(edits).map_err(|_| Fault::Overlap("members").into())
     }
 }
 
@@ -176,7 +177,7 @@ fn seal(
         && let Ok(content) = unpack(bytes, member, &budget.afresh())
         && memchr::memmem::find(&content, b"encryption-data").is_some()
     {
-        return Err(Fault::because(
+        return Err(Fault::Encrypted(
             "it is encrypted, so nothing in it can be read; save it without its password, or change its links in its program",
         ));
     }
@@ -237,7 +238,7 @@ fn pack(member: &Member, content: &[u8]) -> Result<Vec<u8>, Fault> {
     let mut packed = Vec::new();
     DeflateEncoder::new(content, level)
         .read_to_end(&mut packed)
-        .map_err(|error| Fault(format!("a member cannot be packed: {error}")))?;
+        .map_err(|error| Fault::Unpacked(error.to_string()))?;
     Ok(packed)
 }
 

@@ -120,7 +120,7 @@ impl Container for Database {
         update::make(&database, &schema, &changes)?;
         let written = database
             .serialize(MAIN_DB)
-            .map_err(|error| LiftFault::Whole(format!("the copy cannot be written: {error}")))?;
+            .map_err(|error| Fault::Refused(error.to_string()))?;
         let mut written = written.to_vec();
         written[JOURNAL].copy_from_slice(&bytes[JOURNAL]);
         // What is after the pages that the head tells of is none of the database's.
@@ -142,9 +142,7 @@ fn page_size(bytes: &[u8]) -> usize {
 }
 
 fn damaged(error: rusqlite::Error) -> Fault {
-    Fault(format!(
-        "the database cannot be read ({error}); open it in its program, or recover it with the database's own shell"
-    ))
+    Fault::UnreadDatabase(error.to_string())
 }
 
 /// Opens a copy of `bytes` in memory. What its schema brings along is not trusted.

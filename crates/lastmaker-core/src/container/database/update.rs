@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use rusqlite::types::{ToSqlOutput, Value, ValueRef};
 use rusqlite::{Connection, Error, ErrorCode, ToSql};
 
-use super::super::{LiftFault, Refused};
+use super::super::{Fault, LiftFault, Refused, RefusedPart};
 use super::hashes::is_hash_of;
 use super::schema::{Schema, Table, quoted};
 
@@ -94,7 +94,7 @@ pub(super) fn make(
 }
 
 fn refuses(error: Error) -> LiftFault {
-    LiftFault::Whole(format!("the database refuses the change: {error}"))
+    Fault::Refused(error.to_string()).into()
 }
 
 /// Builds the full-text indexes of the tables that changed anew.
@@ -111,12 +111,12 @@ fn rebuild_indexes(
     for index in indexes.filter(|index| concerned.contains(&index.of)) {
         let name = quoted(&index.name);
         let rebuild = format!("INSERT INTO {name}({name}) VALUES ('rebuild')");
-        database.execute(&rebuild, []).map_err(|error| {
-            LiftFault::Whole(format!(
-                "its full-text index {} cannot be built anew: {error}",
-                index.name
-            ))
-        })?;
+        database
+            .execute(&rebuild, [])
+            .map_err(|error| Fault::UnbuiltIndex {
+                index: index.name.clone(),
+                why: error.to_string(),
+            })?;
     }
     Ok(())
 }
@@ -141,10 +141,7 @@ impl Soundness {
         if !self.findings.iter().any(damaged) {
             return Ok(());
         }
-        Err(LiftFault::Whole(format!(
-            "the database is damaged ({}); recover it with its program or its own shell first",
-            self.findings.first().map_or("", String::as_str)
-        )))
+        Err(Fault::DamagedDatabase(self.findings.first().cloned().unwrap_or_default()).into())
     }
 
     /// Refuses changes after which the database finds more wrong than before.
@@ -155,9 +152,7 @@ impl Soundness {
         changes: &[Change],
     ) -> Result<(), LiftFault> {
         if findings(database) != self.findings {
-            return Err(LiftFault::Whole(
-                "after the change its integrity check would find something".to_owned(),
-            ));
+            return Err(Fault::Unsound.into());
         }
         let broken: BTreeSet<String> = violations(database)
             .into_iter()
@@ -171,14 +166,18 @@ impl Soundness {
         let parts = changes
             .iter()
             .filter(|change| broken.contains(&schema.tables[change.table].name))
-            .map(|change| (change.part, Refused::Doubtful, why.to_owned()));
+            .map(|change| RefusedPart::new(change.part, Refused::Doubtful, why));
         Err(LiftFault::Parts(parts.collect()))
     }
 }
 
 fn refusal(refused: Refusals) -> LiftFault {
     let parts = refused.into_iter();
-    LiftFault::Parts(parts.map(|(part, (how, why))| (part, how, why)).collect())
+    LiftFault::Parts(
+        parts
+            .map(|(part, (how, why))| RefusedPart::new(part, how, why))
+            .collect(),
+    )
 }
 
 /// What the integrity check says.

@@ -14,7 +14,8 @@ mod items;
 mod layout;
 
 use super::{
-    Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, Source, difference,
+    Container, Each, Fault, LiftFault, NewPart, Part, PartContent, Refused, RefusedPart, Source,
+    difference,
 };
 use crate::about::About;
 use crate::layer::ByteEdits;
@@ -102,7 +103,11 @@ impl Container for Shortcut {
             let old = old.as_deref().ok_or_else(damaged)?;
             let text = std::str::from_utf8(&part.content).map_err(|_| damaged())?;
             let refused = |fault: ShortcutFault| {
-                LiftFault::Parts(vec![(part.part, Refused::Sealed, fault.to_string())])
+                LiftFault::Parts(vec![RefusedPart::new(
+                    part.part,
+                    Refused::Sealed,
+                    fault.to_string(),
+                )])
             };
             let tied = parts.iter().all(|(which, _)| *which != Which::Items);
             link.set(*which, old, text, tied).map_err(refused)?;
@@ -112,7 +117,7 @@ impl Container for Shortcut {
 }
 
 fn damaged() -> Fault {
-    Fault::because("the shortcut is cut short or damaged")
+    Fault::Damaged("the shortcut is cut short or damaged")
 }
 
 /// Every string, in order; none for one whose letters are not known.

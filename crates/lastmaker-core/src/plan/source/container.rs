@@ -2,7 +2,9 @@
 //! the container around them.
 
 use crate::base::compact::CompactList;
-use crate::container::{Budget, Container, LiftFault, NewPart, Part, PartContent, Refused, Source};
+use crate::container::{
+    Budget, Container, Fault, LiftFault, NewPart, Part, PartContent, Refused, RefusedPart, Source,
+};
 use crate::judge::{self, Reason};
 use crate::layer::{ByteEdits, splice};
 use crate::open::{
@@ -173,7 +175,7 @@ impl Visitor for Planner<'_> {
             return None;
         }
         if let Some(fault) = group.fault.take() {
-            group.withdraw_all(&sealed(fault.0));
+            group.withdraw_all(&sealed(fault.to_string()));
         }
         (!group.parts.is_empty()).then(|| settle_group(group))
     }
@@ -185,7 +187,7 @@ pub(crate) fn mark_of(part: &Part<'_>) -> blake3::Hash {
         PartContent::Document { bytes, .. } | PartContent::Text { bytes, .. } => {
             blake3::hash(bytes)
         }
-        PartContent::Unreadable(why) => blake3::hash(why.as_bytes()),
+        PartContent::Unreadable(why) => blake3::hash(why.to_string().as_bytes()),
     }
 }
 
@@ -254,7 +256,7 @@ impl PlannedGroup<'_> {
                     }
                     break;
                 }
-                Err(LiftFault::Whole(why)) => self.withdraw_all(&sealed(why)),
+                Err(LiftFault::Whole(why)) => self.withdraw_all(&sealed(why.to_string())),
                 Err(LiftFault::Parts(refused)) => self.withdraw(refused),
             }
         }
@@ -271,8 +273,8 @@ impl PlannedGroup<'_> {
         new.collect()
     }
 
-    fn withdraw(&mut self, refused: Vec<(usize, Refused, String)>) {
-        for (part, how, why) in refused {
+    fn withdraw(&mut self, refused: Vec<RefusedPart>) {
+        for RefusedPart { part, how, why } in refused {
             let standing = match how {
                 Refused::Collision => Standing::Collision,
                 Refused::Sealed => Standing::Sealed,
@@ -315,7 +317,7 @@ impl PlannedGroup<'_> {
             got.push(mark_of(&part));
             Ok(())
         });
-        read.map_err(|fault| CopyFlaw::Unreadable(fault.0))?;
+        read.map_err(CopyFlaw::Unreadable)?;
         if !self.container.keeps_order() {
             let key = |hash: &blake3::Hash| *hash.as_bytes();
             expected.sort_by_key(key);
@@ -335,7 +337,7 @@ enum CopyFlaw {
     #[error("the new copy would be read as something else")]
     OtherKind,
     #[error("the new copy could not be read again: {0}")]
-    Unreadable(String),
+    Unreadable(Fault),
     #[error("in the new copy a part would be another than it should")]
     OtherPart,
 }
