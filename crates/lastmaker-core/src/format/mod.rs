@@ -8,6 +8,7 @@ mod blocks;
 mod brackets;
 mod counts;
 mod csv;
+mod cursor;
 mod directives;
 mod editor_script;
 mod evidence;

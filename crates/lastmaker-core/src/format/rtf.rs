@@ -7,6 +7,7 @@ use std::ops::Range;
 use super::{Claim, Format, Grammar, Passage, Reader, Role, Sample, Subject};
 use crate::about::About;
 use crate::codec::RtfText;
+use crate::format::cursor::Cursor;
 use crate::layer::{Layers, alone};
 use crate::scan::Hint;
 use crate::text::Encoding;
@@ -81,23 +82,21 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk {
             wear: self,
-            text,
+            cursor: Cursor::new(text, each),
             at: 0,
             groups: Vec::new(),
             fallbacks: 1,
             run: None,
-            grammar: Grammar::Kept,
-            each,
         };
         walk.read();
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 
 /// One walk through a document.
 struct Walk<'a, 'e> {
     wear: &'a Wrappings,
-    text: &'a str,
+    cursor: Cursor<'a, 'e>,
     at: usize,
     /// The fallbacks in force around each open group.
     groups: Vec<usize>,
@@ -105,13 +104,11 @@ struct Walk<'a, 'e> {
     fallbacks: usize,
     /// Where the run of text began that is being read.
     run: Option<usize>,
-    grammar: Grammar,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl Walk<'_, '_> {
     fn read(&mut self) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         while self.at < bytes.len() {
             match bytes[self.at] {
                 b'{' => {
@@ -137,20 +134,20 @@ impl Walk<'_, '_> {
         }
         self.at = self.at.min(bytes.len());
         self.flush();
-        self.grammar.note(self.groups.is_empty(), Grammar::Broken);
+        self.cursor.note(self.groups.is_empty(), Grammar::Broken);
     }
 
     fn close(&mut self) {
         self.flush();
         match self.groups.pop() {
             Some(outer) => self.fallbacks = outer,
-            None => self.grammar = Grammar::Broken,
+            None => self.cursor.grammar = Grammar::Broken,
         }
         self.at += 1;
     }
 
     fn control(&mut self) {
-        match control_at(self.text, self.at) {
+        match control_at(self.cursor.text, self.at) {
             Control::Text(width) => {
                 self.run.get_or_insert(self.at);
                 self.at += width;
@@ -162,7 +159,7 @@ impl Walk<'_, '_> {
                 match name {
                     "uc" => self.fallbacks = number.unwrap_or(1).min(MOST_FALLBACKS),
                     "bin" => {
-                        self.at = (self.at + number.unwrap_or(0)).min(self.text.len());
+                        self.at = (self.at + number.unwrap_or(0)).min(self.cursor.text.len());
                         self.end_letter();
                     }
                     _ => {}
@@ -173,7 +170,7 @@ impl Walk<'_, '_> {
 
     /// Goes on to where a letter begins.
     fn end_letter(&mut self) {
-        while !self.text.is_char_boundary(self.at) {
+        while !self.cursor.text.is_char_boundary(self.at) {
             self.at += 1;
         }
     }
@@ -182,8 +179,8 @@ impl Walk<'_, '_> {
     fn flush(&mut self) {
         let Some(start) = self.run.take() else { return };
         let span = start..self.at;
-        if crate::scan::may_hold_place(&self.text[span.clone()]) {
-            (self.each)(Passage {
+        if crate::scan::may_hold_place(&self.cursor.text[span.clone()]) {
+            (self.cursor.each)(Passage {
                 span,
                 layers: &self.wear.0[self.fallbacks],
                 role: Role::Prose,

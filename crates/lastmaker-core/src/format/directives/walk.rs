@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::{Addresses, Arguments, DirectiveReader, Directives};
+use crate::format::cursor::Cursor;
 use crate::format::{Grammar, Namespace, Passage, Reader, Role, Step};
 use crate::layer::Layers;
 use crate::scan::Hint;
@@ -11,30 +12,26 @@ impl Reader for DirectiveReader {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk {
             wear: self,
-            text,
-            grammar: Grammar::Kept,
+            cursor: Cursor::new(text, each),
             directive: String::new(),
             arguments: 0,
-            each,
         };
         let mut at = 0;
         while at < text.len() {
             at = walk.line(at);
         }
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 
 /// One walk through a document.
 struct Walk<'a, 'e> {
     wear: &'a DirectiveReader,
-    text: &'a str,
-    grammar: Grammar,
+    cursor: Cursor<'a, 'e>,
     /// The first word of the line, or of what a sign begins anew.
     directive: String,
     /// How many arguments of it are read.
     arguments: usize,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl Walk<'_, '_> {
@@ -45,8 +42,8 @@ impl Walk<'_, '_> {
     /// Reads the line that begins at `start`; where the next one begins.
     fn line(&mut self, start: usize) -> usize {
         let end = self.line_end(start);
-        let next = end + usize::from(end < self.text.len());
-        let line = &self.text[start..end];
+        let next = end + usize::from(end < self.cursor.text.len());
+        let line = &self.cursor.text[start..end];
         let body = line.trim_end_matches('\r');
         let trimmed = body.trim_start();
         let at = start + body.len() - trimmed.len();
@@ -100,7 +97,7 @@ impl Walk<'_, '_> {
     }
 
     fn arguments(&mut self, span: Range<usize>, how: Arguments, next: usize) -> usize {
-        let array = self.text[span.clone()].starts_with('[');
+        let array = self.cursor.text[span.clone()].starts_with('[');
         match how {
             Arguments::Words => self.words(span),
             Arguments::ArrayOrShell | Arguments::ArrayOrText if array => self.array(span),
@@ -115,11 +112,11 @@ impl Walk<'_, '_> {
 
     /// Where the line ends that begins at `start`, those that it is joined with included.
     fn line_end(&self, start: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let mut at = start;
         loop {
             let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |n| at + n);
-            let body = self.text[start..end].trim_end_matches('\r');
+            let body = self.cursor.text[start..end].trim_end_matches('\r');
             let joined = self.dialect().continues && body.ends_with('\\');
             if !joined || end == bytes.len() {
                 return end;
@@ -131,25 +128,29 @@ impl Walk<'_, '_> {
     /// Lines of a shell up to one that is `word`.
     fn script(&mut self, start: usize, word: &str) -> usize {
         let mut at = start;
-        for line in self.text[start..].split_inclusive('\n') {
+        for line in self.cursor.text[start..].split_inclusive('\n') {
             if line.trim() == word {
                 self.shell(start..at);
                 return at + line.len();
             }
             at += line.len();
         }
-        self.grammar = Grammar::Broken;
-        self.text.len()
+        self.cursor.grammar = Grammar::Broken;
+        self.cursor.text.len()
     }
 
     fn shell(&mut self, span: Range<usize>) {
         let namespace = self.dialect().namespace;
-        let each = &mut *self.each;
-        let grammar = self.wear.shell.read(self.text, span, &mut |passage| {
-            let role = in_realm(passage.role, namespace);
-            each(Passage { role, ..passage });
-        });
-        self.grammar
+        let each = &mut *self.cursor.each;
+        let grammar = self
+            .wear
+            .shell
+            .read(self.cursor.text, span, &mut |passage| {
+                let role = in_realm(passage.role, namespace);
+                each(Passage { role, ..passage });
+            });
+        self.cursor
+            .grammar
             .note(grammar != Grammar::Broken, Grammar::Broken);
     }
 
@@ -165,7 +166,7 @@ impl Walk<'_, '_> {
 
     /// The strings of an array of JSON.
     fn array(&mut self, span: Range<usize>) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let mut at = span.start;
         while let Some(open) = memchr::memchr(b'"', &bytes[at..span.end]) {
             let start = at + open + 1;
@@ -174,7 +175,7 @@ impl Walk<'_, '_> {
                 end += if bytes[end] == b'\\' { 2 } else { 1 };
             }
             if end >= span.end {
-                self.grammar = Grammar::Broken;
+                self.cursor.grammar = Grammar::Broken;
                 return;
             }
             self.emit(
@@ -190,7 +191,7 @@ impl Walk<'_, '_> {
 
     /// A line of a crontab.
     fn scheduled(&mut self, span: Range<usize>) {
-        let line = &self.text[span.clone()];
+        let line = &self.cursor.text[span.clone()];
         let first = line.split([' ', '\t']).next().unwrap_or("");
         let time = line.starts_with(|c: char| c.is_ascii_digit() || "*@".contains(c));
         if !time && let Some((name, value)) = line.split_once('=') {
@@ -220,7 +221,7 @@ impl Walk<'_, '_> {
 
     /// Words, bare and in quotes; a quote may run over lines.
     fn words(&mut self, span: Range<usize>) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let dialect = self.dialect();
         let parts =
             |byte: u8| byte.is_ascii_whitespace() || dialect.parting.as_bytes().contains(&byte);
@@ -239,11 +240,11 @@ impl Walk<'_, '_> {
                 return;
             } else {
                 let end = self.word_end(at, span.end, parts);
-                let text = &self.text[at..end];
+                let text = &self.cursor.text[at..end];
                 let name = text.find('=').filter(|_| dialect.assigns);
                 let name = name.filter(|sign| !text[..*sign].contains(['/', '\\', '"', '\'']));
                 at += name.map_or(0, |sign| sign + 1);
-                let before = self.text[span.start..at].trim_end();
+                let before = self.cursor.text[span.start..at].trim_end();
                 if before.ends_with([';', '{', '}']) && !text.contains(['/', '\\']) {
                     self.directive = text.to_owned();
                     self.arguments = 0;
@@ -265,7 +266,7 @@ impl Walk<'_, '_> {
 
     /// Where the word ends that begins at `at`.
     fn word_end(&mut self, at: usize, end: usize, parts: impl Fn(u8) -> bool) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let words = self.dialect().words;
         let quote = words.quotes.iter().map(|(quote, _)| *quote as u8);
         let quote = quote.into_iter().find(|quote| *quote == bytes[at]);
@@ -288,10 +289,10 @@ impl Walk<'_, '_> {
             }
         }
         if quote.is_some() {
-            self.grammar = Grammar::Broken;
+            self.cursor.grammar = Grammar::Broken;
         }
         let mut next = next.min(end);
-        while !self.text.is_char_boundary(next) {
+        while !self.cursor.text.is_char_boundary(next) {
             next += 1;
         }
         next
@@ -305,7 +306,7 @@ impl Walk<'_, '_> {
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint, keyed: bool) {
-        let Some(raw) = self.text.get(span.clone()) else {
+        let Some(raw) = self.cursor.text.get(span.clone()) else {
             return;
         };
         if !crate::scan::may_hold_place(raw) {
@@ -317,13 +318,7 @@ impl Walk<'_, '_> {
             .or_else(|| self.is_address().then_some(Namespace::Site));
         let role = in_realm(role, namespace);
         let step = (keyed && !self.directive.is_empty()).then(|| Step::Key(self.directive.clone()));
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site: step.as_slice(),
-        });
+        self.cursor.emit(span, layers, role, hint, step.as_slice());
     }
 }
 

@@ -8,6 +8,7 @@ use super::Wrappings;
 use super::frames::{Frames, Kind};
 use crate::base::chunk::{Chunk, length_until};
 use crate::codec::JSON;
+use crate::format::cursor::Cursor;
 use crate::scan::{Hint, may_name_file};
 
 /// What may come next.
@@ -23,14 +24,12 @@ enum Next {
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     wear: &'a Wrappings,
-    text: &'a str,
+    cursor: Cursor<'a, 'e>,
     blocks: Blocks<'a>,
     frames: Frames<'a>,
     next: Next,
-    grammar: Grammar,
     /// Where the last object or list is over that is in none.
     closed: usize,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl<'a, 'e> Walk<'a, 'e> {
@@ -41,32 +40,30 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) -> Self {
         Self {
             wear,
-            text,
+            cursor: Cursor::new(text, each),
             blocks: Blocks::of(text.as_bytes()),
             frames: Frames::new(text),
             next: Next::Value,
-            grammar: Grammar::Kept,
             closed: 0,
-            each,
         }
     }
 
     /// Where the last line ends behind which nothing is open, if one does.
     pub(super) fn last_line_outside(mut self) -> Option<usize> {
         self.read(false);
-        let rest = &self.text[self.closed..];
+        let rest = &self.cursor.text[self.closed..];
         let end = self.closed + rest.find('\n')? + 1;
-        let blank = self.text[self.closed..end].trim().is_empty();
+        let blank = self.cursor.text[self.closed..end].trim().is_empty();
         (self.closed > 0 && blank).then_some(end)
     }
 
     /// Reads the document, or only until its grammar is broken.
     pub(super) fn read(&mut self, until_broken: bool) -> Grammar {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let mut at = self.blocks.behind_blanks(0);
         while at < bytes.len() {
-            if until_broken && self.grammar == Grammar::Broken {
-                return self.grammar;
+            if until_broken && self.cursor.grammar == Grammar::Broken {
+                return self.cursor.grammar;
             }
             let end = match bytes[at] {
                 b'"' => self.string_and_sign(at),
@@ -99,8 +96,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             };
             at = self.blocks.behind_blanks(end);
         }
-        self.grammar.note(self.frames.are_closed(), Grammar::Broken);
-        self.grammar
+        self.cursor.note(self.frames.are_closed(), Grammar::Broken);
+        self.cursor.grammar
     }
 
     /// What comes behind a value.
@@ -115,7 +112,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     /// Notes that what comes here is not what may.
     #[inline(always)]
     fn note(&mut self, fine: bool) {
-        self.grammar.note(fine, Grammar::Broken);
+        self.cursor.note(fine, Grammar::Broken);
     }
 
     /// Notes that a value begins here.
@@ -169,7 +166,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     #[inline(always)]
     fn string_and_sign(&mut self, at: usize) -> usize {
         let end = self.string(at);
-        match self.text.as_bytes().get(end) {
+        match self.cursor.text.as_bytes().get(end) {
             Some(b',') => self.comma(),
             Some(b':') => self.colon(),
             _ => return end,
@@ -189,7 +186,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         } else {
             self.value();
         }
-        let raw = &self.text[start..end];
+        let raw = &self.cursor.text[start..end];
         // Names that cannot be places cannot become equal to one that changes either.
         let named = || !name && seen & DOT != 0 && may_name_file(raw);
         if closed && seen & (SIGN | ESCAPE) == 0 && !is_lone_letter(raw) && !named() {
@@ -220,17 +217,17 @@ impl<'a, 'e> Walk<'a, 'e> {
             Kind::Document => Hint::Name,
         };
         let (told, sound) = if escapes {
-            string_role(&self.text[span.clone()], &JSON, normal)
+            string_role(&self.cursor.text[span.clone()], &JSON, normal)
         } else {
             (normal, true)
         };
-        self.grammar.note(sound, Grammar::Escapes);
+        self.cursor.note(sound, Grammar::Escapes);
         let role = if closed { told } else { Role::Stray };
         self.emit(span, role, hint);
     }
 
     fn comment(&mut self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let rest = &bytes[at + 2..];
         let (length, closing) = if bytes[at + 1] == b'/' {
             (memchr::memchr(b'\n', rest).unwrap_or(rest.len()), 0)
@@ -251,9 +248,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     /// Text outside of strings: a number or a literal, or else something that breaks the
     /// grammar and goes on to the end of its line.
     fn bare(&mut self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let end = at + word_length(&bytes[at..]);
-        let word = &self.text[at..end];
+        let word = &self.cursor.text[at..end];
         let number = |word: &str| {
             let digits = word.bytes().all(|byte| byte.is_ascii_digit());
             digits || word.parse::<f64>().is_ok()
@@ -273,9 +270,6 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn emit(&mut self, span: Range<usize>, role: Role, hint: Hint) {
-        if span.is_empty() || self.text.get(span.clone()).is_none() {
-            return;
-        }
         let layers = match role {
             Role::Value | Role::Name { .. } | Role::Undoubled => &self.wear.string,
             _ => &self.wear.plain,
@@ -284,13 +278,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             Role::Prose => &[],
             _ => self.frames.way(),
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }
 

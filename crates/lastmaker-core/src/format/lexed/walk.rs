@@ -6,6 +6,7 @@ use super::lexer::{Lexeme, key_before, pattern_end, words};
 use super::statements::whole_statements;
 use super::wrappings::Wrappings;
 use super::{Between, Delimiters, Inside, Keys, Syntax};
+use crate::format::cursor::Cursor;
 use crate::format::way::Way;
 use crate::format::{
     Grammar, MOST_STEPS, Passage, Reader, Records, Role, address_role, is_drive_alone,
@@ -18,7 +19,7 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk::new(self, text, each);
         walk.read();
-        walk.grammar
+        walk.cursor.grammar
     }
 
     fn whole_records(&self, text: &str, _: u64) -> Option<Records> {
@@ -29,7 +30,7 @@ impl Reader for Wrappings {
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     wear: &'a Wrappings,
-    text: &'a str,
+    cursor: Cursor<'a, 'e>,
     /// The last key, as it was before what may tell another.
     key: Option<&'a str>,
     /// The last code that has a key at its end or begins something else: most keys are never asked for.
@@ -41,8 +42,6 @@ pub(super) struct Walk<'a, 'e> {
     way: Way,
     scope: usize,
     fresh_key: bool,
-    pub(super) grammar: Grammar,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl<'a, 'e> Walk<'a, 'e> {
@@ -53,7 +52,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) -> Self {
         Self {
             wear,
-            text,
+            cursor: Cursor::new(text, each),
             key: None,
             telling: None,
             upcoming: Upcoming::new(text, 0, &[OF_PLACES]),
@@ -62,8 +61,6 @@ impl<'a, 'e> Walk<'a, 'e> {
             way: Way::default(),
             scope: 0,
             fresh_key: true,
-            grammar: Grammar::Kept,
-            each,
         }
     }
 
@@ -74,21 +71,25 @@ impl<'a, 'e> Walk<'a, 'e> {
     pub(super) fn read(&mut self) {
         let syntax = self.syntax();
         let beginnings = &self.wear.beginnings;
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         // The line that names a script's interpreter is a comment in any language.
         let mut at = 0;
-        if self.text.starts_with("#!") && syntax.comment_end(self.text, 0).is_none() {
-            at = self.text.find('\n').unwrap_or(self.text.len());
+        if self.cursor.text.starts_with("#!") && syntax.comment_end(self.cursor.text, 0).is_none() {
+            at = self
+                .cursor
+                .text
+                .find('\n')
+                .unwrap_or(self.cursor.text.len());
             self.comment(0..at);
         }
         let mut between = at;
         while at < bytes.len() {
-            let Some(next) = beginnings.next(self.text, at) else {
+            let Some(next) = beginnings.next(self.cursor.text, at) else {
                 break;
             };
             at = next;
             let comment = if beginnings.of_comment(bytes[at]) {
-                syntax.comment_end(self.text, at)
+                syntax.comment_end(self.cursor.text, at)
             } else {
                 None
             };
@@ -97,7 +98,7 @@ impl<'a, 'e> Walk<'a, 'e> {
                 self.comment(at..end);
                 at = end;
                 between = at;
-            } else if let Some(lexeme) = syntax.string_at(beginnings, self.text, at) {
+            } else if let Some(lexeme) = syntax.string_at(beginnings, self.cursor.text, at) {
                 self.code(between..at);
                 at = lexeme.over.unwrap_or(lexeme.inside.end);
                 between = at;
@@ -105,7 +106,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             } else {
                 at = self.sign(at);
             }
-            while !self.text.is_char_boundary(at) {
+            while !self.cursor.text.is_char_boundary(at) {
                 at += 1;
             }
         }
@@ -114,10 +115,10 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// Passes a sign that begins neither comment nor string.
     fn sign(&mut self, at: usize) -> usize {
-        let sign = self.text.as_bytes()[at];
+        let sign = self.cursor.text.as_bytes()[at];
         let syntax = self.syntax();
         if matches!(syntax.between, Between::CodeWithPatterns) && sign == b'/' {
-            return pattern_end(self.text, at);
+            return pattern_end(self.cursor.text, at);
         }
         if syntax.keys.are_pairs() && matches!(sign, b'{' | b'}') {
             self.nest(sign == b'{');
@@ -128,14 +129,14 @@ impl<'a, 'e> Walk<'a, 'e> {
     fn string(&mut self, lexeme: Lexeme) {
         let Lexeme { kind, inside, over } = lexeme;
         let quote = self.syntax().quotes[kind];
-        self.grammar.note(over.is_some(), Grammar::Broken);
+        self.cursor.note(over.is_some(), Grammar::Broken);
         if matches!(quote.delimiters, Delimiters::LongBrackets) {
             let (plain, hint) = (self.wear.plain.clone(), self.hint());
             return self.emit(inside, &plain, Role::Value, hint);
         }
-        let text = self.text;
+        let text = self.cursor.text;
         let Some(raw) = text.get(inside.clone()) else {
-            self.grammar = Grammar::Broken;
+            self.cursor.grammar = Grammar::Broken;
             return;
         };
         let is_key = self.is_key(over);
@@ -158,7 +159,7 @@ impl<'a, 'e> Walk<'a, 'e> {
         {
             let (told, sound) = string_role(raw, escapes, role);
             role = told;
-            self.grammar.note(sound, Grammar::Escapes);
+            self.cursor.note(sound, Grammar::Escapes);
         }
         let names_file = || self.syntax().names_files && is_file_name(raw);
         let matters = named || is_lone_letter(raw) || names_file();
@@ -166,7 +167,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             Hint::Name
         } else if self.hint() == Hint::Literal && is_drive_alone(raw) {
             Hint::Literal
-        } else if in_list(self.text, inside.start) {
+        } else if in_list(self.cursor.text, inside.start) {
             Hint::Word
         } else {
             self.hint()
@@ -175,7 +176,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             self.has_key(Some(raw));
         }
         if matters {
-            let layers = self.wear.of_quote(kind, self.text).clone();
+            let layers = self.wear.of_quote(kind, self.cursor.text).clone();
             self.emit(inside, &layers, role, hint);
         }
         if !is_key && self.syntax().keys.are_pairs() {
@@ -191,7 +192,9 @@ impl<'a, 'e> Walk<'a, 'e> {
             self.fresh_key = !key;
             return key;
         }
-        let following = over.and_then(|over| self.text.get(over..)).unwrap_or("");
+        let following = over
+            .and_then(|over| self.cursor.text.get(over..))
+            .unwrap_or("");
         let next = following.trim_start_matches([' ', '\t']).bytes().next();
         next.is_some_and(|b| keys.signs().contains(&b))
     }
@@ -203,7 +206,8 @@ impl<'a, 'e> Walk<'a, 'e> {
             self.depth.push(key.unwrap_or_default());
             self.scope += 1;
         } else {
-            self.grammar
+            self.cursor
+                .grammar
                 .note(self.depth.pop().is_some(), Grammar::Broken);
         }
         self.fresh_key = true;
@@ -211,7 +215,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     fn comment(&mut self, span: Range<usize>) {
         let sign = self.upcoming.sign(span.start);
-        if sign >= span.end || self.syntax().is_idle(&self.text[span.clone()]) {
+        if sign >= span.end || self.syntax().is_idle(&self.cursor.text[span.clone()]) {
             return;
         }
         self.emit(span, &self.wear.plain.clone(), Role::Prose, Hint::Prose);
@@ -219,7 +223,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// Text between strings and comments: yields its lines, and keeps the last key.
     fn code(&mut self, span: Range<usize>) {
-        let whole = self.text;
+        let whole = self.cursor.text;
         let Some(text) = whole.get(span.clone()) else {
             return;
         };
@@ -240,7 +244,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             Between::Code | Between::CodeWithPatterns => {
                 let plain = self.wear.plain.clone();
                 let mut at = span.start;
-                while let Some(name) = included(self.text, at..span.end) {
+                while let Some(name) = included(self.cursor.text, at..span.end) {
                     self.emit(at..name.start, &plain, Role::Stray, Hint::Code);
                     self.emit(name.clone(), &plain, Role::Value, Hint::Literal);
                     at = name.end;
@@ -249,10 +253,10 @@ impl<'a, 'e> Walk<'a, 'e> {
             }
             Between::Words(escapes) => {
                 let word = self.wear.word.clone();
-                let goes_on = self.text[..span.start].ends_with(['"', '\'']);
+                let goes_on = self.cursor.text[..span.start].ends_with(['"', '\'']);
                 for range in words(text, escapes.mark, goes_on) {
                     let range = span.start + range.start..span.start + range.end;
-                    if crate::scan::may_hold_place(&self.text[range.clone()]) {
+                    if crate::scan::may_hold_place(&self.cursor.text[range.clone()]) {
                         self.emit(range, &word, Role::Value, Hint::Word);
                     }
                 }
@@ -312,9 +316,6 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
-        if span.is_empty() || self.text.get(span.clone()).is_none() {
-            return;
-        }
         // The innermost names tell enough.
         let key = self.key();
         let depth = &self.depth[self.depth.len().saturating_sub(MOST_STEPS)..];
@@ -323,13 +324,7 @@ impl<'a, 'e> Walk<'a, 'e> {
             Role::Prose => &[],
             _ => self.way.through(names.copied()),
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }
 

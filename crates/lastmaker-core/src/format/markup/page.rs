@@ -12,7 +12,7 @@ use crate::text::Encoding;
 impl Walk<'_, '_> {
     /// A script or a style of HTML, up to its closing tag.
     pub(super) fn raw_text(&mut self, start: usize, name: &str) -> usize {
-        let rest = &self.text.as_bytes()[start..];
+        let rest = &self.cursor.text.as_bytes()[start..];
         let close = format!("</{name}");
         let closes = |at: &usize| {
             let there = rest.get(*at..*at + close.len());
@@ -22,8 +22,8 @@ impl Walk<'_, '_> {
         let length = length.unwrap_or(rest.len());
         let span = start..start + length;
         if name == "script" {
-            let text = &self.text[span.clone()];
-            let each = &mut *self.each;
+            let text = &self.cursor.text[span.clone()];
+            let each = &mut *self.cursor.each;
             lexed::JAVASCRIPT_SOURCE.passages(text, Encoding::Utf8, &mut |passage| {
                 each(Passage {
                     span: passage.span.start + start..passage.span.end + start,
@@ -39,12 +39,12 @@ impl Walk<'_, '_> {
     /// A style sheet or a part of one: its URLs, and between them running text.
     pub(super) fn style(&mut self, span: Range<usize>, wrapped: Wrapped, site: &[&str]) {
         let mut from = span.start;
-        for url in urls::of_style(&self.text[span.clone()]) {
+        for url in urls::of_style(&self.cursor.text[span.clone()]) {
             let inside = span.start + url.inside.start..span.start + url.inside.end;
             self.emit(from..inside.start, Role::Prose, Hint::Prose, wrapped, &[]);
             from = inside.end;
             if url.quoted {
-                let role = address_role(&self.text[inside.clone()]);
+                let role = address_role(&self.cursor.text[inside.clone()]);
                 self.emit(inside, role, Hint::Name, wrapped, site);
             } else {
                 self.emit_url(inside, Hint::Name, wrapped, site);

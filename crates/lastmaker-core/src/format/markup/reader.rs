@@ -15,15 +15,15 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk::new(self, text, each);
         walk.read();
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 
 impl Walk<'_, '_> {
     pub(super) fn read(&mut self) {
         let mut at = 0;
-        while at < self.text.len() {
-            let rest = &self.text[at..];
+        while at < self.cursor.text.len() {
+            let rest = &self.cursor.text[at..];
             let bytes = rest.as_bytes();
             if bytes[0] != b'<' {
                 at = self.content(at);
@@ -43,12 +43,12 @@ impl Walk<'_, '_> {
         }
         self.end_string();
         let whole = self.wear.html || (self.open.is_empty() && self.roots == 1);
-        self.grammar.note(whole, Grammar::Broken);
+        self.cursor.note(whole, Grammar::Broken);
     }
 
     /// A comment, a section of raw text, or a declaration; returns where it is over.
     fn declaration(&mut self, at: usize) -> usize {
-        let rest = &self.text[at..];
+        let rest = &self.cursor.text[at..];
         if rest.starts_with("<!--") {
             self.end_string();
             self.until(at, 4, "-->", |reader, span| {
@@ -74,16 +74,16 @@ impl Walk<'_, '_> {
         take: impl FnOnce(&mut Self, Range<usize>),
     ) -> usize {
         let start = at + lead;
-        let found = self.text[start..].find(close);
-        self.grammar.note(found.is_some(), Grammar::Broken);
-        let end = found.map_or(self.text.len(), |length| start + length);
+        let found = self.cursor.text[start..].find(close);
+        self.cursor.note(found.is_some(), Grammar::Broken);
+        let end = found.map_or(self.cursor.text.len(), |length| start + length);
         take(self, start..end);
-        (end + close.len()).min(self.text.len())
+        (end + close.len()).min(self.cursor.text.len())
     }
 
     /// `<!DOCTYPE …>` with its quoted strings.
     fn document_type(&mut self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let (mut end, mut depth) = (at + 2, 0usize);
         while end < bytes.len() {
             match bytes[end] {
@@ -108,13 +108,13 @@ impl Walk<'_, '_> {
             }
             end += 1;
         }
-        self.grammar = Grammar::Broken;
-        self.text.len()
+        self.cursor.grammar = Grammar::Broken;
+        self.cursor.text.len()
     }
 
     /// The end tag at `at`; returns where it is over.
     fn end_tag(&mut self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let start = at + 2;
         // It is mostly that of the innermost element, and nothing else is in it.
         let name = self.open.last().map(|element| element.name.clone());
@@ -123,13 +123,13 @@ impl Walk<'_, '_> {
             && is_same(bytes, start, name.start, name.len())
         {
             let end = start + name.len() + 1;
-            self.close(&self.text[name], at, true);
+            self.close(&self.cursor.text[name], at, true);
             return end;
         }
-        let name = name.map(|name| &self.text[name]);
+        let name = name.map(|name| &self.cursor.text[name]);
         let length = memchr::memchr(b'>', &bytes[start..]);
         let end = length.map_or(bytes.len(), |length| start + length);
-        let found = self.text[start..end].trim_end();
+        let found = self.cursor.text[start..end].trim_end();
         self.close(found, at, name == Some(found));
         end + 1
     }
@@ -148,11 +148,11 @@ impl Walk<'_, '_> {
         }
         self.end_string_at(name);
         self.open.pop();
-        self.grammar.note(its_own, Grammar::Broken);
+        self.cursor.note(its_own, Grammar::Broken);
     }
 
     fn tag(&mut self, at: usize) -> usize {
-        let text = self.text;
+        let text = self.cursor.text;
         let mut label = None;
         // Most tell nothing.
         let mut telling = std::mem::take(&mut self.telling);
@@ -167,10 +167,10 @@ impl Walk<'_, '_> {
         });
         let Some(tag) = tag else {
             self.end_string();
-            self.grammar.note(self.wear.html, Grammar::Broken);
-            let next = self.text[at + 1..]
+            self.cursor.note(self.wear.html, Grammar::Broken);
+            let next = self.cursor.text[at + 1..]
                 .find('<')
-                .map_or(self.text.len(), |n| at + 1 + n);
+                .map_or(self.cursor.text.len(), |n| at + 1 + n);
             self.emit(at..next, Role::Prose, Hint::Prose, Wrapped::Nothing, &[]);
             return next;
         };
@@ -222,7 +222,7 @@ impl Walk<'_, '_> {
     }
 
     fn attribute(&mut self, element: &str, attribute: &Attribute, label: Option<&str>) {
-        let text = self.text;
+        let text = self.cursor.text;
         let name = attribute.name(text);
         let is = |wanted: &str| name.eq_ignore_ascii_case(wanted);
         let mut hint = match label {
@@ -264,7 +264,7 @@ impl Walk<'_, '_> {
 
     /// The text at `at`, up to the next tag; returns where it is over.
     fn content(&mut self, at: usize) -> usize {
-        let text = self.text;
+        let text = self.cursor.text;
         let bytes = &text.as_bytes()[at..];
         let blanks = bytes.iter().take_while(|b| b.is_ascii_whitespace());
         let blanks = blanks.count();
@@ -282,7 +282,7 @@ impl Walk<'_, '_> {
             return span.end;
         }
         if !self.wear.html && self.open.is_empty() {
-            self.grammar = Grammar::Broken;
+            self.cursor.grammar = Grammar::Broken;
         }
         self.end_string();
         let is_key = self
@@ -307,9 +307,9 @@ impl Walk<'_, '_> {
         let Some(element) = self.open.last() else {
             return Hint::Prose;
         };
-        let name = &self.text[element.name.clone()];
+        let name = &self.cursor.text[element.name.clone()];
         let listed = self.open.len() > 1
-            && &self.text[self.open[self.open.len() - 2].name.clone()] == "array";
+            && &self.cursor.text[self.open[self.open.len() - 2].name.clone()] == "array";
         if listed {
             return Hint::Word;
         }

@@ -21,9 +21,10 @@ impl Walk<'_, '_> {
         {
             self.end_string();
         }
-        let cell = |element: &Element| &self.text[element.name.clone()] == "table:table-cell";
+        let cell =
+            |element: &Element| &self.cursor.text[element.name.clone()] == "table:table-cell";
         let value = !dialect.prose || self.open.iter().rev().take(4).any(cell);
-        let text = &self.text[run.clone()];
+        let text = &self.cursor.text[run.clone()];
         let torn = match self.gathered {
             None if !text.is_empty() => self
                 .tail
@@ -81,7 +82,7 @@ impl Walk<'_, '_> {
         let text: String = gathered
             .runs
             .iter()
-            .map(|run| &self.text[run.clone()])
+            .map(|run| &self.cursor.text[run.clone()])
             .collect();
         if !text.is_empty() {
             self.tail = Tail::of(gathered.dialect, &text);

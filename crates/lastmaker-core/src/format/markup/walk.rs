@@ -6,8 +6,9 @@ use super::dialect::{Dialect, Gathered, Tail};
 use super::tag::Attribute;
 use super::urls::has_scheme;
 use super::wrappings::{Wrapped, Wrappings};
+use crate::format::cursor::Cursor;
 use crate::format::way::Way;
-use crate::format::{Grammar, Passage, Role, address_role};
+use crate::format::{Passage, Role, address_role};
 use crate::layer::Layers;
 use crate::scan::Hint;
 
@@ -25,7 +26,7 @@ pub(super) struct Element<'a> {
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
-    pub(super) text: &'a str,
+    pub(super) cursor: Cursor<'a, 'e>,
     pub(super) open: Vec<Element<'a>>,
     /// The text of the last `<key>`, which names the next value.
     pub(super) key: Option<String>,
@@ -38,8 +39,6 @@ pub(super) struct Walk<'a, 'e> {
     /// Those of the attributes of the last tag that may tell something.
     pub(super) telling: Vec<Attribute>,
     pub(super) way: Way,
-    pub(super) grammar: Grammar,
-    pub(super) each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl<'a, 'e> Walk<'a, 'e> {
@@ -50,7 +49,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) -> Self {
         Self {
             wear,
-            text,
+            cursor: Cursor::new(text, each),
             open: Vec::new(),
             key: None,
             roots: 0,
@@ -59,8 +58,6 @@ impl<'a, 'e> Walk<'a, 'e> {
             tail: None,
             telling: Vec::new(),
             way: Way::default(),
-            grammar: Grammar::Kept,
-            each,
         }
     }
 
@@ -94,12 +91,12 @@ impl<'a, 'e> Walk<'a, 'e> {
         tail: &[&str],
     ) {
         // A URI with a scheme encodes its own letters.
-        let layers = if has_scheme(&self.text[span.clone()]) {
+        let layers = if has_scheme(&self.cursor.text[span.clone()]) {
             self.wear.of_string(wrapped).clone()
         } else {
             self.wear.of_url(wrapped).clone()
         };
-        let role = address_role(&self.text[span.clone()]);
+        let role = address_role(&self.cursor.text[span.clone()]);
         self.pass(span, &layers, role, hint, tail);
     }
 
@@ -114,17 +111,13 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) {
         // The names of the innermost elements tell enough.
         let open = &self.open[self.open.len().saturating_sub(8)..];
-        let names = open.iter().map(|element| &self.text[element.name.clone()]);
+        let names = open
+            .iter()
+            .map(|element| &self.cursor.text[element.name.clone()]);
         let site = match role {
             Role::Prose => &[],
             _ => self.way.through(names.chain(tail.iter().copied())),
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }

@@ -21,6 +21,7 @@ use std::sync::Arc;
 use super::{Claim, Format, Grammar, Passage, Reader, Sample, Subject};
 use crate::about::About;
 use crate::codec::{Escaped, Escapes, HIVE, REGISTRY, Style};
+use crate::format::cursor::Cursor;
 use crate::layer::{Layers, alone};
 use crate::text::Encoding;
 use walk::Walk;
@@ -177,14 +178,12 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk {
             wear: self,
-            text,
+            cursor: Cursor::new(text, each),
             site: Vec::new(),
             scope: KEYS,
-            grammar: Grammar::Kept,
-            each,
         };
         walk.read();
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 

@@ -4,9 +4,10 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::super::blocks::{Blocks, ESCAPE, Inside, SIGN};
-use super::super::{Grammar, Passage, Role, Step};
+use super::super::{Grammar, Role, Step};
 use super::{KEYS, Kind, Wrappings};
 use crate::codec::{RegistryHex, typed_by_hand};
+use crate::format::cursor::Cursor;
 use crate::layer::{Layer, Layers};
 use crate::scan::Hint;
 use crate::text::{Encoded, Encoding};
@@ -14,25 +15,24 @@ use crate::text::{Encoded, Encoding};
 /// One walk through a registry file.
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
-    pub(super) text: &'a str,
+    pub(super) cursor: Cursor<'a, 'e>,
     pub(super) site: Vec<Step>,
     pub(super) scope: usize,
-    pub(super) grammar: Grammar,
-    pub(super) each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl Walk<'_, '_> {
     pub(super) fn read(&mut self) {
         let mut at = 0;
         let mut first = true;
-        let mut blocks = Blocks::of(self.text.as_bytes());
-        while at < self.text.len() {
-            if !first && let Some(next) = behind_idle(self.text.as_bytes(), &mut blocks, at) {
+        let mut blocks = Blocks::of(self.cursor.text.as_bytes());
+        while at < self.cursor.text.len() {
+            if !first && let Some(next) = behind_idle(self.cursor.text.as_bytes(), &mut blocks, at)
+            {
                 at = next;
                 continue;
             }
             let end = self.line_end_from(at);
-            let line = &self.text[at..end];
+            let line = &self.cursor.text[at..end];
             let indent = line.len() - line.trim_start().len();
             let start = at + indent;
             at = match line[indent..].chars().next() {
@@ -67,19 +67,19 @@ impl Walk<'_, '_> {
 
     /// The end of the line that `at` is in, without a carriage return.
     fn line_end_from(&self, at: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |length| at + length)
     }
 
     fn stray(&mut self, start: usize, end: usize) -> usize {
-        self.grammar = Grammar::Broken;
+        self.cursor.grammar = Grammar::Broken;
         let plain = self.wear.plain.clone();
         self.emit(start..end, Role::Stray, &plain, Hint::Prose);
         end + 1
     }
 
     fn key(&mut self, start: usize, end: usize) -> usize {
-        let mut line = self.text[start..end].trim_end();
+        let mut line = self.cursor.text[start..end].trim_end();
         if self.is_hive() {
             line = line
                 .trim_end_matches(|c: char| c.is_ascii_digit())
@@ -94,7 +94,7 @@ impl Walk<'_, '_> {
             return self.stray(start, end);
         }
         self.scope += 1;
-        self.site = vec![Step::Key(self.text[span.clone()].to_owned())];
+        self.site = vec![Step::Key(self.cursor.text[span.clone()].to_owned())];
         let role = Role::Name {
             scope: KEYS,
             ignore_case: true,
@@ -119,7 +119,7 @@ impl Walk<'_, '_> {
             return self.stray(start, end);
         };
         let span = start + 1..close;
-        let raw = self.text[span.clone()].to_owned();
+        let raw = self.cursor.text[span.clone()].to_owned();
         self.site.push(Step::Key(raw.clone()));
         let string = self.wear.string.clone();
         let role = if self.is_by_hand(&raw) {
@@ -144,7 +144,7 @@ impl Walk<'_, '_> {
         }
         let by_hand = typed_by_hand(raw);
         if !self.wear.kind.escapes().is_sound(raw) {
-            self.grammar.note(false, Grammar::Escapes);
+            self.cursor.note(false, Grammar::Escapes);
             return true;
         }
         by_hand
@@ -152,7 +152,7 @@ impl Walk<'_, '_> {
 
     /// The quote that closes the one at `open`, before `end`.
     fn closing_quote(&self, open: usize, end: usize) -> Option<usize> {
-        let bytes = &self.text.as_bytes()[..end];
+        let bytes = &self.cursor.text.as_bytes()[..end];
         let mut at = open + 1;
         while let Some(next) = memchr::memchr2(b'"', b'\\', bytes.get(at..)?) {
             at += next;
@@ -166,7 +166,7 @@ impl Walk<'_, '_> {
 
     /// What follows a name: `line` is where its line begins, `at` comes after the name.
     fn data(&mut self, line: usize, at: usize, end: usize) -> usize {
-        let text = self.text;
+        let text = self.cursor.text;
         let rest = &text[at..end];
         let Some(data) = rest.trim_start().strip_prefix('=') else {
             return self.stray(at, end);
@@ -206,25 +206,25 @@ impl Walk<'_, '_> {
             if let Some(close) = self.closing_quote(start, last) {
                 break close;
             }
-            let next = self.line_end_from((last + 1).min(self.text.len()));
-            let line = self.text.get(last + 1..next).unwrap_or("");
+            let next = self.line_end_from((last + 1).min(self.cursor.text.len()));
+            let line = self.cursor.text.get(last + 1..next).unwrap_or("");
             let begins_another =
                 line.starts_with('[') || line.starts_with("@=") || line.contains("\"=");
-            if last >= self.text.len() || begins_another {
+            if last >= self.cursor.text.len() || begins_another {
                 return self.stray(start, end);
             }
             last = next;
         };
         let span = start + 1..close;
-        let role = if self.is_by_hand(&self.text[span.clone()]) {
+        let role = if self.is_by_hand(&self.cursor.text[span.clone()]) {
             Role::Undoubled
         } else {
             Role::Value
         };
         let string = self.wear.string.clone();
         self.emit(span, role, &string, hint);
-        if !self.text[close + 1..last].trim().is_empty() {
-            self.grammar = Grammar::Broken;
+        if !self.cursor.text[close + 1..last].trim().is_empty() {
+            self.cursor.grammar = Grammar::Broken;
         }
         last + 1
     }
@@ -232,17 +232,19 @@ impl Walk<'_, '_> {
     /// Hex data from `start` on, over as many lines as it takes.
     fn hex(&mut self, line: usize, start: usize, kind: u32, hint: Hint) -> usize {
         let mut end = self.line_end_from(start);
-        while self.text[start..end].trim_end().ends_with('\\') && end < self.text.len() {
+        while self.cursor.text[start..end].trim_end().ends_with('\\')
+            && end < self.cursor.text.len()
+        {
             end = self.line_end_from(end + 1);
         }
-        let data = self.text[start..end].trim_end();
+        let data = self.cursor.text[start..end].trim_end();
         let span = start..start + data.len();
         let hex = Arc::new(RegistryHex {
-            column: self.text[line..start].chars().count(),
+            column: self.cursor.text[line..start].chars().count(),
             line_end: self.wear.line_end,
         });
         let Ok(opened) = hex.open(data.as_bytes()) else {
-            self.grammar = Grammar::Broken;
+            self.cursor.grammar = Grammar::Broken;
             return end + 1;
         };
         let (encoding, role) = match kind {
@@ -291,20 +293,11 @@ impl Walk<'_, '_> {
     }
 
     fn emit(&mut self, span: Range<usize>, role: Role, layers: &Layers, hint: Hint) {
-        if span.is_empty() {
-            return;
-        }
         let site: &[Step] = match role {
             Role::Prose => &[],
             _ => &self.site,
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }
 

@@ -59,7 +59,7 @@ const BEHIND_COLON: [&str; 6] = [
 impl Walk<'_, '_> {
     /// The value of `key` of a service unit.
     pub(super) fn unit_value(&mut self, span: Range<usize>, key: &str) {
-        let raw = &self.text[span.clone()];
+        let raw = &self.cursor.text[span.clone()];
         if key.starts_with("Exec") && !NO_COMMANDS.contains(&key) {
             // Signs before a program say how it is run.
             let signs = raw.len() - raw.trim_start_matches(['@', '-', ':', '+', '!', '|']).len();
@@ -105,9 +105,9 @@ impl Walk<'_, '_> {
     /// The words of a value, each with its quotes.
     pub(super) fn command_words(&mut self, span: Range<usize>, key: &str, worn: &Layers) {
         let mut script = false;
-        for word in words(&self.text[span.clone()]) {
+        for word in words(&self.cursor.text[span.clone()]) {
             let word = span.start + word.start..span.start + word.end;
-            let text = &self.text[word.clone()];
+            let text = &self.cursor.text[word.clone()];
             let hint = if std::mem::replace(&mut script, text == "-c") {
                 Hint::Script
             } else {

@@ -15,7 +15,7 @@ impl Walk<'_, '_> {
         if let BareValue::List(escapes, _) = dialect.bare {
             return self.items(span, key, escapes);
         }
-        let raw = &self.text[span.clone()];
+        let raw = &self.cursor.text[span.clone()];
         if dialect.commands == Commands::Units && (may_matter(raw) || raw.contains("mount")) {
             return self.unit_value(span, key);
         }
@@ -68,7 +68,7 @@ impl Walk<'_, '_> {
 
     /// Yields the inside of a value in quotes; whether it is one.
     fn in_quotes(&mut self, span: &Range<usize>, key: &str, hint: Hint) -> bool {
-        let raw = &self.text[span.clone()];
+        let raw = &self.cursor.text[span.clone()];
         let quotes = self.wear.dialect.quotes;
         for quote in ['"', '\''] {
             let escapes = quotes == Quotes::Shell && quote == '"';
@@ -101,9 +101,9 @@ impl Walk<'_, '_> {
 
     /// The items of a value that commas part, some in quotes.
     fn items(&mut self, span: Range<usize>, key: &str, escapes: &'static Escapes) {
-        let raw = &self.text[span.clone()];
+        let raw = &self.cursor.text[span.clone()];
         let (items, closed) = parted(raw);
-        self.grammar.note(closed, Grammar::Broken);
+        self.cursor.note(closed, Grammar::Broken);
         for item in items {
             let text = &raw[item.clone()];
             let trimmed = text.trim();
@@ -116,7 +116,7 @@ impl Walk<'_, '_> {
                 whole.clone()
             };
             let (role, sound) = string_role(&raw[inside.clone()], escapes, Role::Value);
-            self.grammar.note(sound, Grammar::Escapes);
+            self.cursor.note(sound, Grammar::Escapes);
             let bytes = ByteArray::is_one(&raw[inside.clone()]);
             let (place, layers) = match role {
                 Role::Undoubled => (inside, &self.wear.value),

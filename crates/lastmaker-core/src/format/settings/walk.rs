@@ -5,6 +5,7 @@ use std::ops::Range;
 use super::lone_ends::next_lone_end;
 use super::wrappings::Wrappings;
 use super::{Commands, Lines, Shape};
+use crate::format::cursor::Cursor;
 use crate::format::way::Way;
 use crate::format::{Grammar, Passage, Reader, Role};
 use crate::layer::Layers;
@@ -14,7 +15,7 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk::new(self, text, each);
         walk.read();
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 
@@ -24,7 +25,7 @@ const OPENING: Letters = [b'"', b'\'', b'['];
 /// One walk through a document.
 pub(super) struct Walk<'a, 'e> {
     pub(super) wear: &'a Wrappings,
-    pub(super) text: &'a str,
+    pub(super) cursor: Cursor<'a, 'e>,
     scope: usize,
     section: Option<String>,
     /// The way to a value: the section, if there is one, and the key.
@@ -32,8 +33,6 @@ pub(super) struct Walk<'a, 'e> {
     /// Where the text speaks of a mount next; its end if nowhere.
     mount: usize,
     upcoming: Upcoming<'a>,
-    pub(super) grammar: Grammar,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl<'a, 'e> Walk<'a, 'e> {
@@ -44,14 +43,12 @@ impl<'a, 'e> Walk<'a, 'e> {
     ) -> Self {
         Self {
             wear,
-            text,
+            cursor: Cursor::new(text, each),
             scope: 0,
             section: None,
             way: Way::default(),
             mount: 0,
             upcoming: Upcoming::new(text, 0, &[OF_PLACES, OPENING]),
-            grammar: Grammar::Kept,
-            each,
         }
     }
 
@@ -61,15 +58,18 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     pub(super) fn read(&mut self) {
         let mut at = 0;
-        while at < self.text.len() {
+        while at < self.cursor.text.len() {
             if !self.lists_files() {
                 at = self.telling_line(at);
             }
             let end = self.logical_end(at);
             self.line(at, end);
             at = end;
-            at += self.text[at..].bytes().take_while(|b| *b == b'\r').count();
-            at += usize::from(self.text[at..].starts_with('\n'));
+            at += self.cursor.text[at..]
+                .bytes()
+                .take_while(|b| *b == b'\r')
+                .count();
+            at += usize::from(self.cursor.text[at..].starts_with('\n'));
             if at == end {
                 break;
             }
@@ -85,13 +85,13 @@ impl<'a, 'e> Walk<'a, 'e> {
             return line;
         }
         if self.mount < at || at == 0 {
-            let rest = &self.text.as_bytes()[at..];
+            let rest = &self.cursor.text.as_bytes()[at..];
             self.mount = at + memchr::memmem::find(rest, b"mount").unwrap_or(rest.len());
         }
         if self.mount >= line {
             return line;
         }
-        let start = memchr::memrchr(b'\n', &self.text.as_bytes()[..self.mount]);
+        let start = memchr::memrchr(b'\n', &self.cursor.text.as_bytes()[..self.mount]);
         start.map_or(0, |newline| newline + 1)
     }
 
@@ -99,7 +99,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     /// with a lone letter, which may name a drive.
     fn line_with_sign(&mut self, at: usize) -> usize {
         let sign = self.upcoming.sign(at);
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let stop = next_lone_end(bytes, at, sign).unwrap_or(sign);
         let before = memchr::memrchr(b'\n', &bytes[at..stop]);
         before.map_or(at, |newline| at + newline + 1)
@@ -108,8 +108,8 @@ impl<'a, 'e> Walk<'a, 'e> {
     /// Where the line that begins at `at` ends, continued ones included, without its line end.
     fn logical_end(&self, at: usize) -> usize {
         let continues = self.dialect().continues;
-        let comment = self.is_comment(self.text[at..].trim_start_matches([' ', '\t']));
-        let bytes = self.text.as_bytes();
+        let comment = self.is_comment(self.cursor.text[at..].trim_start_matches([' ', '\t']));
+        let bytes = self.cursor.text.as_bytes();
         let mut from = at;
         loop {
             let newline = memchr::memchr(b'\n', &bytes[from..]).map_or(bytes.len(), |n| from + n);
@@ -144,18 +144,22 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn line(&mut self, start: usize, end: usize) {
-        let line = &self.text[start..end];
+        let line = &self.cursor.text[start..end];
         if let Some(recipe) = &self.wear.recipe
             && line.starts_with('\t')
         {
             let commands = line.trim_start_matches(['\t', ' ', '@', '-', '+']);
-            let grammar = recipe.read(self.text, end - commands.len()..end, self.each);
+            let grammar = recipe.read(
+                self.cursor.text,
+                end - commands.len()..end,
+                self.cursor.each,
+            );
             return self
-                .grammar
+                .cursor
                 .note(grammar != Grammar::Broken, Grammar::Escapes);
         }
         let start = start + line.len() - line.trim_start().len();
-        let line = self.text[start..end].trim_end();
+        let line = self.cursor.text[start..end].trim_end();
         let span = start..start + line.len();
         if line.is_empty() {
             return;
@@ -182,7 +186,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// A key and its value.
     fn entry(&mut self, span: Range<usize>) {
-        let line = &self.text[span.clone()];
+        let line = &self.cursor.text[span.clone()];
         let Some(parting) = self.parting(line) else {
             // A key alone, a continued value, or another syntax altogether.
             let plain = self.wear.plain.clone();
@@ -236,9 +240,9 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn head(&mut self, span: Range<usize>) {
-        let line = &self.text[span.clone()];
+        let line = &self.cursor.text[span.clone()];
         let Some(close) = line.find(']') else {
-            self.grammar = Grammar::Broken;
+            self.cursor.grammar = Grammar::Broken;
             return;
         };
         self.section = Some(line[1..close].to_owned());
@@ -255,7 +259,7 @@ impl<'a, 'e> Walk<'a, 'e> {
     }
 
     fn key(&mut self, span: Range<usize>) {
-        if !crate::scan::may_hold_place(&self.text[span.clone()]) {
+        if !crate::scan::may_hold_place(&self.cursor.text[span.clone()]) {
             return;
         }
         let role = Role::Name {
@@ -269,7 +273,7 @@ impl<'a, 'e> Walk<'a, 'e> {
 
     /// A line of words: its quoted strings are values, the rest running text.
     fn words(&mut self, span: Range<usize>) {
-        let line = &self.text[span.clone()];
+        let line = &self.cursor.text[span.clone()];
         let word = line.split(' ').next().unwrap_or("").to_owned();
         match (line.find('"'), line.rfind('"')) {
             (Some(open), Some(close)) if open < close => {
@@ -304,13 +308,7 @@ impl<'a, 'e> Walk<'a, 'e> {
                 .through(self.section.as_deref().into_iter().chain([key])),
             None => &[],
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }
 

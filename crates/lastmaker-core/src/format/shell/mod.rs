@@ -19,6 +19,7 @@ use crate::base::chunk::{Chunk, length_until};
 use crate::codec::{
     Escaped, SHELL_ANSI, SHELL_DOCUMENT, SHELL_WORD, ShellWord, Style, shell_word_end,
 };
+use crate::format::cursor::Cursor;
 use crate::layer::{Layer, Layers};
 use crate::scan::{Hint, OF_PLACES, Upcoming};
 use crate::text::Encoding;
@@ -147,9 +148,8 @@ impl ShellReader {
         let mut walk = Walk {
             wear: self,
             whole: text,
-            text: &text[..span.end],
+            cursor: Cursor::new(&text[..span.end], each),
             heredocs: Vec::new(),
-            grammar: Grammar::Kept,
             command: None,
             before: Word::Other,
             interprets: None,
@@ -158,10 +158,9 @@ impl ShellReader {
             goes_on: None,
             upcoming: Upcoming::new(&text[..span.end], span.start, &[OF_PLACES]),
             way: Way::default(),
-            each,
         };
         walk.read(span.start);
-        walk.grammar
+        walk.cursor.grammar
     }
 }
 
@@ -193,10 +192,9 @@ struct Walk<'a, 'e> {
     wear: &'a ShellReader,
     /// The document in which the commands are.
     whole: &'a str,
-    text: &'a str,
+    cursor: Cursor<'a, 'e>,
     /// The ends of the documents that begin in the next line.
     heredocs: Vec<DocumentEnd>,
-    grammar: Grammar,
     /// What the command does with its words, once it is known.
     command: Option<Command>,
     before: Word,
@@ -211,7 +209,6 @@ struct Walk<'a, 'e> {
     /// The letters of places.
     upcoming: Upcoming<'a>,
     way: Way,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 /// The letters that open or close something that may go on beyond its line, and those of places.
@@ -219,7 +216,7 @@ const TELLING: [u8; 10] = *b"\"'`$()<\\/:";
 
 impl<'a> Walk<'a, '_> {
     fn read(&mut self, start: usize) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let mut at = start;
         while at < bytes.len() {
             match bytes[at] {
@@ -275,7 +272,7 @@ impl<'a> Walk<'a, '_> {
             }
             all
         };
-        let rest = &self.text.as_bytes()[at..];
+        let rest = &self.cursor.text.as_bytes()[at..];
         let idle = length_until(rest, marked, |letter| TELLING.contains(&letter));
         memchr::memrchr(b'\n', &rest[..idle]).map_or(at, |newline| at + newline + 1)
     }
@@ -319,18 +316,18 @@ impl<'a> Walk<'a, '_> {
 
     /// A word, with its quotes; of an assignment what is after the sign.
     fn word(&mut self, start: usize) -> usize {
-        let (end, closed) = shell_word_end(self.text, start);
-        self.grammar.note(closed, Grammar::Broken);
+        let (end, closed) = shell_word_end(self.cursor.text, start);
+        self.cursor.note(closed, Grammar::Broken);
         let start = if self.goes_on == Some(start) {
             // Its first part is the end of a path that a command begins.
-            match self.text[start..end].find(':') {
+            match self.cursor.text[start..end].find(':') {
                 Some(colon) => start + colon + 1,
                 None => return end,
             }
         } else {
             start
         };
-        let text = self.text;
+        let text = self.cursor.text;
         let word = &text[start..end];
         let key = assigned(word);
         let named = self.upcoming.sign(start) < end;
@@ -357,7 +354,7 @@ impl<'a> Walk<'a, '_> {
         if let Some(inside) = ansi
             && let (role @ Role::Undoubled, sound) = string_role(inside, &SHELL_ANSI, Role::Value)
         {
-            self.grammar.note(sound, Grammar::Escapes);
+            self.cursor.note(sound, Grammar::Escapes);
             let layers = self.wear.ansi.clone();
             self.emit(start + 2..end - 1, &layers, role, hint, key);
             return end;
@@ -380,7 +377,7 @@ impl<'a> Walk<'a, '_> {
     }
 
     fn begins_word(&self, at: usize) -> bool {
-        self.text[..at]
+        self.cursor.text[..at]
             .chars()
             .next_back()
             .is_none_or(|c| c.is_whitespace() || ";&|(".contains(c))
@@ -388,7 +385,7 @@ impl<'a> Walk<'a, '_> {
 
     /// `<`, and the word that ends a document after `<<`.
     fn redirection(&mut self, at: usize) -> usize {
-        let rest = &self.text[at..];
+        let rest = &self.cursor.text[at..];
         let Some(behind) = rest
             .strip_prefix("<<")
             .filter(|rest| !rest.starts_with('<'))
@@ -425,8 +422,8 @@ impl<'a> Walk<'a, '_> {
             self.wear.document.clone()
         };
         let mut next = at;
-        while next < self.text.len() {
-            let rest = &self.text[next..];
+        while next < self.cursor.text.len() {
+            let rest = &self.cursor.text[next..];
             let length = rest.find('\n').unwrap_or(rest.len());
             if rest[..length].trim() == end.word {
                 return next + length;
@@ -434,8 +431,8 @@ impl<'a> Walk<'a, '_> {
             self.emit(next..next + length, &layers, Role::Prose, Hint::Code, None);
             next += length + 1;
         }
-        self.grammar = Grammar::Broken;
-        self.text.len()
+        self.cursor.grammar = Grammar::Broken;
+        self.cursor.text.len()
     }
 
     fn emit(
@@ -446,19 +443,14 @@ impl<'a> Walk<'a, '_> {
         hint: Hint,
         key: Option<&str>,
     ) {
-        let Some(raw) = self.text.get(span.clone()) else {
+        let Some(raw) = self.cursor.text.get(span.clone()) else {
             return;
         };
         if !crate::scan::may_hold_place(raw) {
             return;
         }
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site: self.way.through(key),
-        });
+        self.cursor
+            .emit(span, layers, role, hint, self.way.through(key));
     }
 }
 

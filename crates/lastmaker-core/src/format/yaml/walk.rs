@@ -6,6 +6,7 @@ use super::Wrappings;
 use super::containers::{self, Side};
 use crate::base::chunk::{Chunk, length_until};
 use crate::codec::YAML_DOUBLE;
+use crate::format::cursor::Cursor;
 use crate::format::way::Way;
 use crate::format::{
     Grammar, MOST_STEPS, Namespace, Passage, Reader, Role, is_lone_letter, string_role,
@@ -17,7 +18,7 @@ impl Reader for Wrappings {
     fn passages(&self, text: &str, each: &mut dyn FnMut(Passage<'_>)) -> Grammar {
         let mut walk = Walk {
             wear: self,
-            text,
+            cursor: Cursor::new(text, each),
             at: 0,
             keys: Vec::new(),
             way: Way::default(),
@@ -26,12 +27,10 @@ impl Reader for Wrappings {
             scope: 0,
             line_start: (0, 0),
             upcoming: Upcoming::new(text, 0, &[OF_PLACES]),
-            grammar: Grammar::Kept,
-            each,
         };
         walk.read();
-        walk.grammar.note(walk.brackets.is_empty(), Grammar::Broken);
-        walk.grammar
+        walk.cursor.note(walk.brackets.is_empty(), Grammar::Broken);
+        walk.cursor.grammar
     }
 }
 
@@ -43,7 +42,7 @@ struct Key<'a> {
 /// One walk through a document.
 struct Walk<'a, 'e> {
     wear: &'a Wrappings,
-    text: &'a str,
+    cursor: Cursor<'a, 'e>,
     at: usize,
     /// The keys that the next scalar is under, outermost first.
     keys: Vec<Key<'a>>,
@@ -57,14 +56,12 @@ struct Walk<'a, 'e> {
     line_start: (usize, usize),
     /// The letters of places.
     upcoming: Upcoming<'a>,
-    grammar: Grammar,
-    each: &'e mut dyn FnMut(Passage<'_>),
 }
 
 impl<'a> Walk<'a, '_> {
     fn read(&mut self) {
-        while self.at < self.text.len() {
-            let bytes = self.text.as_bytes();
+        while self.at < self.cursor.text.len() {
+            let bytes = self.cursor.text.as_bytes();
             let line_start = self.at == 0 || bytes[self.at - 1] == b'\n';
             if line_start
                 && self.brackets.is_empty()
@@ -84,7 +81,7 @@ impl<'a> Walk<'a, '_> {
 
     /// The rest of the current line, without its end.
     fn line(&self) -> &str {
-        let rest = &self.text[self.at..];
+        let rest = &self.cursor.text[self.at..];
         let end = memchr::memchr(b'\n', rest.as_bytes()).unwrap_or(rest.len());
         rest[..end].trim_end_matches('\r')
     }
@@ -104,14 +101,14 @@ impl<'a> Walk<'a, '_> {
         } else {
             (0, 0)
         };
-        let passed = &self.text.as_bytes()[known..at];
+        let passed = &self.cursor.text.as_bytes()[known..at];
         let start = memchr::memrchr(b'\n', passed).map_or(start, |n| known + n + 1);
         self.line_start = (at, start);
         start
     }
 
     fn token(&mut self) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let behind_blank = self.at == 0 || bytes[self.at - 1].is_ascii_whitespace();
         let next = bytes.get(self.at + 1).copied();
         let ends_word = next.is_none_or(|b| b.is_ascii_whitespace());
@@ -134,7 +131,7 @@ impl<'a> Walk<'a, '_> {
             }
             b']' | b'}' => {
                 let open = self.brackets.pop();
-                self.grammar.note(open.is_some(), Grammar::Broken);
+                self.cursor.note(open.is_some(), Grammar::Broken);
                 self.item = false;
                 self.at += 1;
             }
@@ -150,10 +147,10 @@ impl<'a> Walk<'a, '_> {
             }
             b':' if ends_word || !self.brackets.is_empty() => self.at += 1,
             b'&' | b'!' | b'*' => {
-                let word = self.text[self.at..].find(|c: char| {
+                let word = self.cursor.text[self.at..].find(|c: char| {
                     c.is_whitespace() || (!self.brackets.is_empty() && ",]}".contains(c))
                 });
-                self.at = word.map_or(self.text.len(), |length| self.at + length);
+                self.at = word.map_or(self.cursor.text.len(), |length| self.at + length);
             }
             b'|' | b'>' if self.brackets.is_empty() => self.block(),
             b'"' => self.quoted(b'"'),
@@ -170,7 +167,7 @@ impl<'a> Walk<'a, '_> {
     }
 
     fn quoted(&mut self, quote: u8) {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let start = self.at + 1;
         let escape = if quote == b'"' { b'\\' } else { quote };
         let mut end = start;
@@ -180,7 +177,7 @@ impl<'a> Walk<'a, '_> {
             end += length_until(rest, marked, |letter| letter == quote || letter == escape);
             match bytes.get(end) {
                 None => {
-                    self.grammar = Grammar::Broken;
+                    self.cursor.grammar = Grammar::Broken;
                     // A backslash at the very end has nothing after it.
                     end = bytes.len();
                     self.emit(start..end, &self.wear.bare, Role::Stray, Hint::Prose);
@@ -199,8 +196,9 @@ impl<'a> Walk<'a, '_> {
             }
         }
         let (layers, role) = if quote == b'"' {
-            let (role, sound) = string_role(&self.text[start..end], &YAML_DOUBLE, Role::Value);
-            self.grammar.note(sound, Grammar::Escapes);
+            let (role, sound) =
+                string_role(&self.cursor.text[start..end], &YAML_DOUBLE, Role::Value);
+            self.cursor.note(sound, Grammar::Escapes);
             (&self.wear.double, role)
         } else {
             (&self.wear.single, Role::Value)
@@ -215,36 +213,39 @@ impl<'a> Walk<'a, '_> {
         let start = self.at;
         let mut end = self.plain_end(start);
         if end == start {
-            self.grammar = Grammar::Broken;
-            self.at += self.text[start..].chars().next().map_or(1, char::len_utf8);
+            self.cursor.grammar = Grammar::Broken;
+            self.at += self.cursor.text[start..]
+                .chars()
+                .next()
+                .map_or(1, char::len_utf8);
             return;
         }
         let mut indent = None;
         // What parts a key from its value ends it for good.
-        while !self.text[end..]
+        while !self.cursor.text[end..]
             .trim_start_matches([' ', '\t'])
             .starts_with([':', '#', ',', ']', '}'])
         {
-            let rest = &self.text[end..];
+            let rest = &self.cursor.text[end..];
             let blank = rest.len() - rest.trim_start().len();
             let next = end + blank;
-            if !rest[..blank].contains('\n') || next >= self.text.len() {
+            if !rest[..blank].contains('\n') || next >= self.cursor.text.len() {
                 break;
             }
             let indent = *indent.get_or_insert_with(|| self.indent_of_line(start));
-            let first = self.text.as_bytes()[next];
+            let first = self.cursor.text.as_bytes()[next];
             let deeper = self.indent_of_line(next) > indent || !self.brackets.is_empty();
-            let list = first == b'-' && self.text[next + 1..].starts_with([' ', '\n', '\r']);
+            let list = first == b'-' && self.cursor.text[next + 1..].starts_with([' ', '\n', '\r']);
             if !deeper
                 || list
                 || b"#[]{},&*!|>%@`\"'".contains(&first)
-                || is_marker(&self.text[next..])
+                || is_marker(&self.cursor.text[next..])
             {
                 break;
             }
             let further = self.plain_end(next);
             // A line with a key of its own is none of this scalar's.
-            let behind = self.text[further..].trim_start_matches([' ', '\t']);
+            let behind = self.cursor.text[further..].trim_start_matches([' ', '\t']);
             if further == next || behind.starts_with(':') {
                 break;
             }
@@ -262,7 +263,7 @@ impl<'a> Walk<'a, '_> {
     /// The blanks before the first letter of the line in which `at` is.
     fn indent_of_line(&mut self, at: usize) -> usize {
         let start = self.start_of_line(at);
-        self.text[start..]
+        self.cursor.text[start..]
             .bytes()
             .take_while(|b| *b == b' ')
             .count()
@@ -270,7 +271,7 @@ impl<'a> Walk<'a, '_> {
 
     /// Where a plain scalar's first line ends that begins at `start`.
     fn plain_end(&self, start: usize) -> usize {
-        let bytes = self.text.as_bytes();
+        let bytes = self.cursor.text.as_bytes();
         let mut at = start;
         let within = !self.brackets.is_empty();
         let marked = |letters: Chunk| {
@@ -302,12 +303,12 @@ impl<'a> Walk<'a, '_> {
                 _ => at += 1,
             }
         }
-        start + self.text[start..at].trim_end().len()
+        start + self.cursor.text[start..at].trim_end().len()
     }
 
     /// A scalar that began at `from` and ended at `self.at`: a key if a colon follows.
     fn scalar(&mut self, span: Range<usize>, layers: &Layers, role: Role, from: usize) {
-        let rest = self.text[self.at..].trim_start_matches([' ', '\t']);
+        let rest = self.cursor.text[self.at..].trim_start_matches([' ', '\t']);
         let is_key = rest.strip_prefix(':').is_some_and(|rest| {
             !self.brackets.is_empty() || rest.is_empty() || rest.starts_with(char::is_whitespace)
         });
@@ -318,7 +319,7 @@ impl<'a> Walk<'a, '_> {
                 usize::MAX
             };
             self.leave(column);
-            let text = self.text;
+            let text = self.cursor.text;
             let name = &text[span.clone()];
             self.keys.push(Key { column, name });
             let role = match role {
@@ -346,12 +347,12 @@ impl<'a> Walk<'a, '_> {
             _ if role != Role::Value => self.emit(span, layers, role, hint),
             Side::Machine => self.emit(span, layers, role, hint),
             Side::Container => self.emit(span, layers, INSIDE, hint),
-            Side::Both => match containers::parting(&self.text[span.clone()]) {
+            Side::Both => match containers::parting(&self.cursor.text[span.clone()]) {
                 Some(colon) => {
                     let colon = span.start + colon;
                     self.emit(span.start..colon, layers, role, Hint::Name);
                     // How it is mounted may stand behind another colon.
-                    let inside = &self.text[colon + 1..span.end];
+                    let inside = &self.cursor.text[colon + 1..span.end];
                     let end = containers::parting(inside).map_or(span.end, |at| colon + 1 + at);
                     self.emit(colon + 1..end, layers, INSIDE, hint);
                 }
@@ -384,12 +385,12 @@ impl<'a> Walk<'a, '_> {
             .keys
             .last()
             .map_or(indent, |key| key.column.min(indent));
-        while self.at < self.text.len() {
-            self.at += self.text[self.at..]
+        while self.at < self.cursor.text.len() {
+            self.at += self.cursor.text[self.at..]
                 .bytes()
                 .take_while(|b| *b == b'\r')
                 .count();
-            self.at += usize::from(self.text[self.at..].starts_with('\n'));
+            self.at += usize::from(self.cursor.text[self.at..].starts_with('\n'));
             let line = self.line();
             let length = line.len();
             let blank = length - line.trim_start_matches(' ').len();
@@ -406,7 +407,7 @@ impl<'a> Walk<'a, '_> {
     /// Whether what is in `span` can name a place, or a drive beside its key. No span may begin before that of the
     /// last question.
     fn may_matter(&mut self, span: &Range<usize>) -> bool {
-        self.upcoming.sign(span.start) < span.end || is_lone_letter(&self.text[span.clone()])
+        self.upcoming.sign(span.start) < span.end || is_lone_letter(&self.cursor.text[span.clone()])
     }
 
     fn emit(&mut self, span: Range<usize>, layers: &Layers, role: Role, hint: Hint) {
@@ -422,13 +423,7 @@ impl<'a> Walk<'a, '_> {
         } else {
             &[]
         };
-        (self.each)(Passage {
-            span,
-            layers,
-            role,
-            hint,
-            site,
-        });
+        self.cursor.emit(span, layers, role, hint, site);
     }
 }
 
