@@ -90,10 +90,7 @@ impl Container for Archive {
         let mut edits = Vec::new();
         let mut changed: Vec<(usize, i64)> = Vec::new();
         for part in new {
-            let member = directory
-                .members
-                .get(part.part)
-                .ok_or_else(|| Fault::FewerParts)?;
+            let member = directory.members.get(part.part).ok_or(Fault::FewerParts)?;
             let packed = pack(member, &part.content)?;
             let mut crc = Crc::new();
             crc.update(&part.content);
