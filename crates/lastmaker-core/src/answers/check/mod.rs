@@ -61,17 +61,14 @@ pub(super) fn each_wanting(
 ) -> Vec<LeftFile> {
     let walked = look(job, options);
     let mut left = walked.left();
+    let mut totals = CheckTotals::default();
     for (file, checked) in walked.items.into_iter().enumerate() {
         left.extend(checked.left);
         if checked.history {
             continue;
         }
         for told in checked.told.iter() {
-            let known = count(
-                &mut CheckTotals::default(),
-                &told.reference,
-                !told.of_sheet || job.sheet.moves.is_empty(),
-            );
+            let known = count(&mut totals, &told.reference, told.is_judged(job));
             if known.is_listed(options, &told.reference) {
                 each(file, told.reference, told.place);
             }
@@ -104,8 +101,7 @@ pub fn check(job: &Job<'_>, options: &CheckOptions<'_>) -> CheckReport {
         }
         let mut listed = Vec::with_capacity(checked.told.len());
         for told in checked.told.iter() {
-            let judged = !told.of_sheet || !report.with_sheet;
-            let known = count(&mut report.totals, &told.reference, judged);
+            let known = count(&mut report.totals, &told.reference, told.is_judged(job));
             if let Some((by, new, target)) = &told.by {
                 evidence.add(*by, file, new, *target);
             }

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::base::compact::{Compact, Words};
+use crate::job::Job;
 use crate::place::{Place, Root};
 use crate::report::{Reference, Target};
 
@@ -20,6 +21,11 @@ pub(super) struct CheckedReference {
 }
 
 impl CheckedReference {
+    /// Whether it is judged wherever it lies: nothing else would say so where there is no sheet.
+    pub(super) fn is_judged(&self, job: &Job<'_>) -> bool {
+        !self.of_sheet || job.sheet.moves.is_empty()
+    }
+
     /// A reference of which no move can speak, so that it is judged whatever the sheet says.
     pub(super) fn apart(reference: Reference, place: Place) -> Self {
         Self {

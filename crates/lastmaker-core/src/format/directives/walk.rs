@@ -150,7 +150,6 @@ impl Walk<'_, '_> {
                 each(Passage { role, ..passage });
             });
         self.cursor
-            .grammar
             .note(grammar != Grammar::Broken, Grammar::Broken);
     }
 

@@ -207,7 +207,6 @@ impl<'a, 'e> Walk<'a, 'e> {
             self.scope += 1;
         } else {
             self.cursor
-                .grammar
                 .note(self.depth.pop().is_some(), Grammar::Broken);
         }
         self.fresh_key = true;

@@ -299,9 +299,6 @@ impl<'a, 'e> Walk<'a, 'e> {
         hint: Hint,
         key: Option<&str>,
     ) {
-        if span.is_empty() {
-            return;
-        }
         let site = match key {
             Some(key) => self
                 .way

@@ -92,7 +92,7 @@ pub(in crate::record) fn open_parent(path: &Path) -> io::Result<(Folder, OsStrin
 /// that something else is in its place.
 pub(in crate::record) fn is_other_folder(error: &io::Error) -> bool {
     use io::ErrorKind::{NotADirectory, NotFound};
-    let is_link = error.raw_os_error().is_some_and(|code| LOOP == Some(code));
+    let is_link = LOOP.is_some_and(|code| error.raw_os_error() == Some(code));
     matches!(error.kind(), NotFound | NotADirectory) || is_link
 }
 

@@ -17,11 +17,13 @@ use windows_sys::Win32::System::Registry::{
     HKEY_CURRENT_USER, REG_SZ, RRF_RT_REG_SZ, RegDeleteKeyValueW, RegGetValueW, RegSetKeyValueW,
 };
 
+use super::wide;
+
 /// What the name of a folder begins with where the object manager says it.
 const OBJECT: &str = r"\??\";
 
 fn device(letter: char) -> Vec<u16> {
-    format!("{letter}:").encode_utf16().chain([0]).collect()
+    wide(&format!("{letter}:"))
 }
 
 pub(crate) fn stands_in_for(letter: char) -> Option<PathBuf> {
@@ -52,10 +54,6 @@ pub(crate) fn take(letter: char, folder: &Path) -> io::Result<()> {
 
 /// Where programs are named that start when this user signs in.
 const RUN: &str = r"Software\Microsoft\Windows\CurrentVersion\Run";
-
-fn wide(text: &str) -> Vec<u16> {
-    text.encode_utf16().chain([0]).collect()
-}
 
 fn value(letter: char) -> Vec<u16> {
     wide(&format!("Letter {letter}"))

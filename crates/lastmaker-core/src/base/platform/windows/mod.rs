@@ -14,6 +14,11 @@ use std::time::{Duration, Instant};
 
 use super::Identity;
 
+/// Text as calls of the system take it, with a zero at its end.
+fn wide(text: &str) -> Vec<u16> {
+    text.encode_utf16().chain([0]).collect()
+}
+
 /// Opens no link at the end of a path; here a folder that is held sees to that.
 pub(super) fn never_follow(_: &mut OpenOptions) {}
 

@@ -9,6 +9,8 @@ use std::path::PathBuf;
 
 use windows_sys::Win32::Storage::FileSystem::{GetDriveTypeW, GetVolumeInformationW};
 
+use super::wide;
+
 /// DRIVE_REMOTE: a share is no disk, and asking one takes long.
 const REMOTE: u32 = 4;
 
@@ -29,8 +31,7 @@ pub(crate) fn with_serial(wanted: &str) -> Option<PathBuf> {
 fn root_where(is_meant: impl Fn(&str, u32) -> bool) -> Option<PathBuf> {
     ('A'..='Z').find_map(|letter| {
         let root = format!("{letter}:\\");
-        let wide: Vec<u16> = root.encode_utf16().chain([0]).collect();
-        let (label, serial) = told(&wide)?;
+        let (label, serial) = told(&wide(&root))?;
         is_meant(&label, serial).then(|| PathBuf::from(root))
     })
 }
